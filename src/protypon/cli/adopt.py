@@ -1,0 +1,36 @@
+"""protypon adopt"""
+
+from __future__ import annotations
+
+import click
+
+from protypon.cli.context import slug_argument, writing
+from protypon.core.actions.adopt import plan_adopt
+
+
+@click.command(
+    "adopt",
+    epilog="Example:  protypon adopt old-mill   (keep the parent's older releases first, so that origins can be told)",
+)
+@click.argument("child", shell_complete=slug_argument)
+@click.pass_context
+def command(ctx: click.Context, child: str) -> None:
+    """Begin a ledger for a child made by hand: each override with the kept release it is nearest to, and how sure that is."""
+    with writing(ctx) as bench:
+        theme = bench.theme(child)
+        plan, adopted, strays = plan_adopt(bench, theme)
+        bench.carry_out(plan)
+    from protypon.render.text import Page, count
+
+    page = Page()
+    page.line((theme.slug, "bold"), f": {count(len(adopted), 'override')} adopted")
+    for item in adopted:
+        record = item.record
+        origin = f"{record.source} {record.release}" if record.release else record.source
+        near = f"; next best {item.runner_up}" if item.runner_up and record.sure != "exact" else ""
+        page.line("  ", record.sure.ljust(8), (record.unit.address, "bold"))
+        page.paragraph(f"from {origin}, {item.alike:.0%} alike{near}", 10)
+    for facts in strays:
+        page.line("  ", "stray   ", (facts.file, "bold"))
+        page.paragraph(f"never used: {facts.reach_because}; not adopted", 10)
+    page.next(f"protypon check {theme.slug}", 2)

@@ -1,0 +1,86 @@
+"""protypon check"""
+
+from __future__ import annotations
+
+from contextlib import ExitStack
+from pathlib import Path
+
+import click
+
+from protypon.cli.context import format_option, open_bench, print_json, slug_argument
+from protypon.core import intake
+from protypon.core.bench import Bench
+from protypon.core.check import Against, check
+from protypon.core.errors import Usage
+from protypon.core.judge import VERDICTS, WEIGHTS
+
+FORMAT = "protypon.check/1"
+
+
+@click.command(
+    "check",
+    epilog="""\b
+Examples:
+  protypon check
+  protypon check lantern-rock --against ~/downloads/breakwater-2.0.0.zip
+  protypon check --fail-on error --format json
+
+Exit status: 0 nothing at or above --fail-on, 1 something is, 2 wrong usage, 3 bad input.""",
+)
+@click.argument("children", nargs=-1, metavar="[CHILD]...", shell_complete=slug_argument)
+@click.option(
+    "--against",
+    type=click.Path(path_type=Path),
+    metavar="PATH",
+    help="As if this release of a parent were here: folder or archive. Changes nothing.",
+)
+@click.option(
+    "--fail-on",
+    "limit",
+    default="warning",
+    show_default=True,
+    metavar="WEIGHT|VERDICT",
+    help=f"Weights: {', '.join(WEIGHTS[1:])}.",
+)
+@format_option
+@click.pass_context
+def command(ctx: click.Context, children: tuple[str, ...], against: Path | None, limit: str, form: str) -> int:
+    """Say of every override whether it still applies, which hide changes, which merge, which moved or are dead, and what to do next."""
+    if limit not in WEIGHTS and limit not in VERDICTS:
+        raise Usage(
+            f"--fail-on {limit!r} is neither a weight nor a verdict",
+            f"weights: {', '.join(WEIGHTS[1:])}; verdicts: {', '.join(VERDICTS)}",
+        )
+    bench = open_bench(ctx)
+    with ExitStack() as stack:
+        other = _against(bench, stack.enter_context(intake.opened(against)), str(against)) if against else None
+        reports = check(bench, children, other)
+        if form == "json":
+            print_json({"format": FORMAT, "platform": bench.platform.name, "children": reports})
+        else:
+            _show(bench, reports, other)
+    return 1 if any(_fails(row, limit) for r in reports for row in (*r["overrides"], *r["findings"])) else 0
+
+
+def _against(bench: Bench, taken: intake.Intake, path: str) -> Against:
+    """The theme that stands for a parent of the bench."""
+    from protypon.core.actions.keep import against_theme
+
+    return Against(against_theme(bench, taken), path)
+
+
+def _fails(row: dict[str, str], limit: str) -> bool:
+    if limit in VERDICTS:
+        return row.get("verdict") == limit
+    return row["weight"] != "ok" and WEIGHTS.index(row["weight"]) >= WEIGHTS.index(limit)
+
+
+def _show(bench: Bench, reports: list[dict[str, object]], other: Against | None) -> None:
+    from protypon.render.check_text import render
+    from protypon.render.text import Page
+
+    page = Page()
+    if not reports:
+        page.line("no child in this bench yet")
+        page.next("protypon new SLUG --parent SLUG", 0)
+    render(page, reports, other.theme.label if other else None)

@@ -1,0 +1,98 @@
+"""What every command shares: the bench, options that mean the same everywhere, and where output goes."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, TypeVar
+
+import click
+
+from protypon.core.bench import Bench, find
+from protypon.core.errors import BadInput
+from protypon.core.model import Plan
+
+Command = TypeVar("Command", bound=Callable[..., Any])
+
+
+def start_folder(ctx: click.Context) -> Path:
+    """The folder that ``-C`` names, or the one we are in. Raises BadInput where it is none."""
+    folder = ctx.find_root().obj or Path()
+    if not folder.is_dir():
+        raise BadInput(f"{folder}: there is no such folder", "name a bench with -C BENCH")
+    return Path(folder)
+
+
+def open_bench(ctx: click.Context) -> Bench:
+    """The bench of this command, with whatever a killed one left finished."""
+    bench = Bench(find(start_folder(ctx)))
+    bench.settled()
+    return bench
+
+
+@contextmanager
+def writing(ctx: click.Context) -> Iterator[Bench]:
+    """The bench of this command, locked while it reads, plans and writes."""
+    bench = Bench(find(start_folder(ctx)))
+    with bench.writing(ctx.info_name or "a command"):
+        yield bench
+
+
+def child_option(command: Command) -> Command:
+    return click.option(
+        "--child", metavar="SLUG", shell_complete=_slugs, help="Which child; may be left out where there is one."
+    )(command)
+
+
+def format_option(command: Command) -> Command:
+    return click.option(
+        "--format",
+        "form",
+        type=click.Choice(["text", "json"]),
+        default="text",
+        show_default=True,
+        help="For people or for programs.",
+    )(command)
+
+
+def dry_run_option(command: Command) -> Command:
+    return click.option("--dry-run", is_flag=True, help="Say what would change, and change nothing.")(command)
+
+
+def _slugs(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[str]:
+    try:
+        return [t.slug for t in open_bench(ctx).children if t.slug.startswith(incomplete)]
+    except Exception:  # completion never complains
+        return []
+
+
+def slug_argument(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[str]:
+    """Completion for any theme's slug."""
+    try:
+        return [slug for slug in sorted(open_bench(ctx).themes) if slug.startswith(incomplete)]
+    except Exception:  # completion never complains
+        return []
+
+
+def unit_argument(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[str]:
+    """Completion for the overrides that a child has."""
+    try:
+        bench = open_bench(ctx)
+        child = bench.child(ctx.params.get("child"))
+        return [u.address for u in bench.records(child) if u.address.startswith(incomplete)]
+    except Exception:  # completion never complains
+        return []
+
+
+def print_json(table: Any) -> None:
+    click.echo(json.dumps(table, indent=2, ensure_ascii=False).encode("utf-8", "backslashreplace"))
+
+
+def plan_table(plan: Plan) -> list[dict[str, Any]]:
+    """A plan's changes as plain data."""
+    return [
+        {"path": c.path, "change": "remove" if c.after is None else ("add" if c.before is None else "change")}
+        for c in plan.changes
+    ]

@@ -1,0 +1,31 @@
+"""protypon drop"""
+
+from __future__ import annotations
+
+import click
+
+from protypon.cli.context import child_option, unit_argument, writing
+from protypon.core.actions.drop import plan_drop
+
+
+@click.command("drop", epilog="Example:  protypon drop parts/footer.html")
+@click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=unit_argument)
+@child_option
+@click.pass_context
+def command(ctx: click.Context, units: tuple[str, ...], child: str | None) -> None:
+    """Take overrides out and fall back to the parent's; the dropped text is kept and can be had back with undo."""
+    with writing(ctx) as bench:
+        plan, dropped = plan_drop(bench, bench.child(child), units)
+        bench.carry_out(plan)
+    from protypon.render.text import STYLES, Page
+
+    page = Page()
+    for item in dropped:
+        back = (
+            f"now the one of {item.falls_back} is used" if item.falls_back else "nothing in the lineage supplies it now"
+        )
+        page.line(("dropped   ", STYLES["ok"]), (item.unit.address, "bold"), f": {back}")
+        if item.was_there:
+            page.paragraph(f"its text is kept: git --git-dir .protypon/store show {item.digest}", 10)
+        else:
+            page.paragraph("only the record was left; it is forgotten", 10)

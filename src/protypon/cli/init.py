@@ -1,0 +1,39 @@
+"""protypon init"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from protypon.cli.context import start_folder
+from protypon.core import apply
+from protypon.core.actions.init import plan_init
+from protypon.core.bench import Bench
+from protypon.core.store import Store
+
+
+@click.command("init", epilog="Example:  protypon init --platform quayside museum-sites")
+@click.argument("folder", metavar="[DIR]", required=False, type=click.Path(path_type=Path, file_okay=False))
+@click.option("--platform", "name", required=True, metavar="NAME|FILE", help="A shipped platform, or a platform file.")
+@click.pass_context
+def command(ctx: click.Context, folder: Path | None, name: str) -> None:
+    """Start a bench; a folder that has themes already keeps them where they are, and their present release is kept."""
+    root = (start_folder(ctx) / folder if folder else start_folder(ctx)).resolve()
+    from protypon.core import platform
+
+    platform.load(name, root)
+    root.mkdir(parents=True, exist_ok=True)
+    with apply.locked(Store(root / ".protypon"), "init"):
+        plan, _, told = plan_init(root, name)
+        apply.carry_out(plan, Store(root / ".protypon"))
+    from protypon.render.kept_text import render
+    from protypon.render.text import Page
+
+    page = Page()
+    bench = Bench(root)
+    page.line(f"a bench for {bench.platform.title} in {root}")
+    render(page, told)
+    shelf = bench.themes_folder
+    page.line(f"themes go into {shelf.relative_to(root) if shelf != root else 'this folder'}")
+    page.next("protypon survey" if told else f"cp -r PARENT {shelf}/ && protypon keep {shelf}/PARENT", 0)

@@ -1,0 +1,32 @@
+"""protypon keep"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from protypon.cli.context import writing
+from protypon.core import intake
+from protypon.core.actions.keep import plan_keep
+
+
+@click.command(
+    "keep",
+    epilog="""\b
+Examples:
+  protypon keep themes/breakwater
+  protypon keep ~/downloads/breakwater-1.4.0.zip --release 1.4.0""",
+)
+@click.argument("path", type=click.Path(path_type=Path))
+@click.option("--release", metavar="R", help="The release number, where manifest and archive do not tell it.")
+@click.pass_context
+def command(ctx: click.Context, path: Path, release: str | None) -> None:
+    """Keep a release of every theme found in a folder or archive; the same content twice is one release."""
+    with writing(ctx) as bench, intake.opened(path) as taken:
+        plan, told = plan_keep(bench, taken, release)
+        bench.carry_out(plan)
+    from protypon.render.kept_text import render
+    from protypon.render.text import Page
+
+    render(Page(), told)

@@ -1,0 +1,123 @@
+"""The command line: one group, its commands imported when they are called, expected errors as a few lines."""
+
+from __future__ import annotations
+
+import os
+import sys
+from importlib import import_module
+from pathlib import Path
+
+import click
+
+from protypon import __version__
+from protypon.core.errors import ProtyponError
+
+COMMANDS = {
+    "survey": "Look at a folder or archive: which themes, who is whose parent, what looks wrong.",
+    "init": "Start a bench, and keep the present release of every theme in it.",
+    "keep": "Keep a release of every theme found in a folder or archive.",
+    "new": "Start a child theme beside its parent.",
+    "override": "Take a file over from the parent, byte for byte, and record it.",
+    "check": "Say of every override whether it still applies, and what to do next.",
+    "update": "Bring in a parent's new release and carry the overrides over.",
+    "settle": "Keep yours: compare it with the parent's present text from now on.",
+    "drop": "Take an override out and fall back to the parent's.",
+    "mend": "Carry out the mechanical next steps that a check names.",
+    "adopt": "Begin a ledger for a child made by hand.",
+    "pack": "Make the archive that the platform installs.",
+    "undo": "Take back the last command that wrote, byte for byte.",
+    "platform": "List, show and check platform files.",
+    "demo": "Lay out the demo bench and play its story.",
+}
+"""Every command with its short help, in the order of the work; the module of the same name is imported on demand."""
+
+
+class Commands(click.Group):
+    """A group whose commands are modules of this package."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        if cmd_name not in COMMANDS:
+            return None
+        found = import_module(f"protypon.cli.{cmd_name}").command
+        assert isinstance(found, click.Command)
+        return found
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        with formatter.section("Commands, in the order of the work"):
+            formatter.write_dl(list(COMMANDS.items()))
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        try:
+            return super().resolve_command(ctx, args)
+        except click.UsageError as error:
+            from difflib import get_close_matches
+
+            near = get_close_matches(args[0], list(COMMANDS), 1, 0.5)
+            hint = f"did you mean: protypon {near[0]}?" if near else "see the commands with: protypon --help"
+            raise click.UsageError(f"{error.message.rstrip('.')}\n{hint}", ctx) from None
+
+
+@click.command(
+    cls=Commands,
+    context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100},
+    epilog="Try it:  protypon demo",
+)
+@click.option(
+    "-C",
+    "bench",
+    metavar="BENCH",
+    type=click.Path(path_type=Path),
+    help="Work in this bench; default: the nearest folder up that has protypon.toml.",
+)
+@click.version_option(__version__, "--version", prog_name="protypon")
+@click.pass_context
+def cli(ctx: click.Context, bench: Path | None) -> None:
+    """Know what each override of a child theme claims, what the platform will really do, and what a release changed under it."""
+    ctx.obj = bench
+
+
+def main() -> None:
+    """Run the program; exit status as the contract says: 0, 1, 2 wrong usage, 3 bad input or a failed operation."""
+    sys.exit(run())
+
+
+def run(arguments: list[str] | None = None) -> int:
+    """Run the program in this process and return its exit status."""
+    try:
+        status = cli.main(arguments, prog_name="protypon", standalone_mode=False)
+        sys.stdout.flush()
+        return status if isinstance(status, int) else 0
+    except ProtyponError as error:
+        _tell(error.message, error.hint)
+        return error.exit_code
+    except click.exceptions.Exit as error:
+        return error.exit_code
+    except click.ClickException as error:
+        message, _, hint = error.format_message().partition("\n")
+        ctx = getattr(error, "ctx", None)
+        _tell(message, hint or (f"see: {ctx.command_path} --help" if ctx else ""))
+        return 2
+    except (click.Abort, KeyboardInterrupt):
+        _tell("stopped; nothing is half-written", "")
+        return 130
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except OSError as error:
+        where = f"{error.filename}: " if error.filename else ""
+        _tell(f"{where}{error.strerror or error}", "")
+        return 3
+    except (RecursionError, MemoryError) as error:
+        _tell(f"the input is too deep or too large to be read ({type(error).__name__})", "")
+        return 3
+
+
+def _tell(message: str, hint: str) -> None:
+    lines = [f"protypon: {message}", *(f"  {line}" for line in hint.splitlines() if line)]
+    for line in lines[:6]:
+        click.echo(line.encode("utf-8", "backslashreplace"), err=True)

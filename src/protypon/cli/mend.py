@@ -1,0 +1,36 @@
+"""protypon mend"""
+
+from __future__ import annotations
+
+import click
+
+from protypon.cli.context import child_option, dry_run_option, writing
+from protypon.core.actions.mend import plan_mend
+
+
+@click.command(
+    "mend",
+    epilog="""\b
+Examples:
+  protypon mend --dry-run
+  protypon mend template:parts/footer.html
+  protypon mend parent-wrong-case""",
+)
+@click.argument("wanted", nargs=-1, metavar="[UNIT|CODE]...")
+@child_option
+@dry_run_option
+@click.pass_context
+def command(ctx: click.Context, wanted: tuple[str, ...], child: str | None, dry_run: bool) -> None:
+    """Carry out the mechanical next steps that a check names: rename a copy to where the platform looks, register a sheet, name the parent rightly, raise the release number."""
+    with writing(ctx) as bench:
+        plan, mended = plan_mend(bench, bench.child(child), wanted)
+        if not dry_run:
+            bench.carry_out(plan)
+    from protypon.render.text import STYLES, Page
+
+    page = Page()
+    for item in mended:
+        page.line(("would mend  " if dry_run else "mended      ", STYLES["ok"]), (item.what, "bold"), f": {item.done}")
+    if not mended:
+        page.line("nothing to mend")
+    page.next("protypon check", 0)

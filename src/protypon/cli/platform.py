@@ -1,0 +1,48 @@
+"""protypon platform"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from protypon.cli.context import start_folder
+from protypon.core import platform
+from protypon.core.errors import BadInput
+
+
+@click.group("platform", epilog="The format is described in docs/platforms.md.")
+def command() -> None:
+    """List, show and check platform files: all that Protypon knows of a site platform stands in one."""
+
+
+@command.command("list")
+def list_command() -> None:
+    """List the platforms that come with Protypon."""
+    from protypon.render.text import Page
+
+    Page().columns([(name, platform.load(name).summary) for name in platform.shipped()], indent=0)
+
+
+@command.command("show")
+@click.argument("name", metavar="NAME|FILE")
+@click.pass_context
+def show_command(ctx: click.Context, name: str) -> None:
+    """Print a platform file; a good start for one of your own."""
+    click.echo(platform.load(name, start_folder(ctx)).text, nl=False)
+
+
+@command.command("check")
+@click.argument("file", type=click.Path(path_type=Path))
+def check_command(file: Path) -> int:
+    """Say everything that is wrong with a platform file."""
+    try:
+        text = file.read_text("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise BadInput(f"{file}: can't be read: {error}") from error
+    problems = platform.problems_of(text, str(file))
+    for problem in problems:
+        click.echo(str(problem))
+    if not problems:
+        click.echo(f"{file}: keeps to {platform.FORMAT}")
+    return 3 if problems else 0

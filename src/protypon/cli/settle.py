@@ -1,0 +1,27 @@
+"""protypon settle"""
+
+from __future__ import annotations
+
+import click
+
+from protypon.cli.context import child_option, unit_argument, writing
+from protypon.core.actions.settle import plan_settle
+
+
+@click.command(
+    "settle", epilog='Example:  protypon settle parts/footer.html --why "their new credit line is not for us"'
+)
+@click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=unit_argument)
+@child_option
+@click.option("--why", required=True, metavar="TEXT", help="Why yours stays; goes into the ledger.")
+@click.pass_context
+def command(ctx: click.Context, units: tuple[str, ...], child: str | None, why: str) -> None:
+    """Record "I have seen this and keep mine": the parent's present text is what yours is compared with from now on."""
+    with writing(ctx) as bench:
+        plan, settled = plan_settle(bench, bench.child(child), units, why)
+        bench.carry_out(plan)
+    from protypon.render.text import STYLES, Page
+
+    page = Page()
+    for unit in settled:
+        page.line(("settled   ", STYLES["ok"]), (unit.address, "bold"), ": yours stays as it is")

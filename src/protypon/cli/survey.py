@@ -1,0 +1,51 @@
+"""protypon survey"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from protypon.cli.context import format_option, open_bench, print_json, start_folder
+from protypon.core import intake, platform
+from protypon.core.actions.survey import survey
+from protypon.core.errors import Unknown, Usage
+
+
+@click.command(
+    "survey",
+    epilog="""\b
+Examples:
+  protypon survey --platform quayside download.zip
+  protypon survey --units themes/breakwater""",
+)
+@click.argument("path", required=False, type=click.Path(path_type=Path))
+@click.option(
+    "--platform", "name", metavar="NAME|FILE", help="Which platform's themes to look for; default: the bench's."
+)
+@click.option("--units", is_flag=True, help="List the address of every file a child can override.")
+@format_option
+@click.pass_context
+def command(ctx: click.Context, path: Path | None, name: str | None, units: bool, form: str) -> None:
+    """Look at a folder or archive: which folders are themes, who is whose parent, what looks wrong."""
+    found = platform.load(name, start_folder(ctx)) if name else _of_bench(ctx)
+    if path is None:
+        path = open_bench(ctx).themes_folder if name is None else start_folder(ctx)
+    with intake.opened(path) as taken:
+        table = survey(taken, found, units)
+    if form == "json":
+        print_json(table)
+    else:
+        from protypon.render.survey_text import render
+        from protypon.render.text import Page
+
+        render(Page(), table)
+
+
+def _of_bench(ctx: click.Context) -> platform.Platform:
+    try:
+        return open_bench(ctx).platform
+    except Unknown as error:
+        raise Usage(
+            "which platform? There is no bench here to tell", f"add --platform, one of: {', '.join(platform.shipped())}"
+        ) from error

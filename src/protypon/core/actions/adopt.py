@@ -1,0 +1,132 @@
+"""Adopt: records for the overrides of a child made by hand, each with the kept release whose text is nearest."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+
+from protypon.core import ledger
+from protypon.core.actions.drop import overrides_of
+from protypon.core.actions.keep import keep_into
+from protypon.core.actions.records import remember, write_ledger
+from protypon.core.bench import Bench
+from protypon.core.check import world_of
+from protypon.core.errors import ProtyponError
+from protypon.core.likeness import TIE, alike
+from protypon.core.model import Facts, Plan, Record, Release, Theme
+from protypon.core.overlay import Overlay
+from protypon.core.sources import BenchSources
+from protypon.core.world import World
+
+LIKELY = 0.8
+"""From here on, and with no other text as near, an origin is likely and not a guess."""
+
+
+@dataclass(frozen=True, slots=True)
+class Adopted:
+    record: Record
+    alike: float
+    runner_up: str = ""
+    """The next best release with another text, and how alike that is."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Origin:
+    """A text that an override may have been made from."""
+
+    release: Release
+    digest: str
+    alike: float
+
+
+def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Facts]]:
+    """Plan records for every override without one; also tells those that were left, being copies nobody looks at.
+
+    Raises ProtyponError where a child has no parent here.
+    """
+    world = world_of(bench, child, BenchSources(bench), {})
+    if not world.ancestors:
+        raise ProtyponError(
+            f"{child.slug} has no parent in this bench, so it overrides nothing",
+            "look at it with: protypon survey themes/" + child.slug,
+        )
+    overlay = Overlay(str(bench.root))
+    sources = BenchSources(bench, overlay)
+    keep_into(overlay, bench, [t for t in world.ancestors if not t.maintained], "the bench")
+    found = [f for f in overrides_of(bench, child, sources).values() if not f.listed and f.ours is not None]
+    strays = [f for f in found if f.reach == "no" and f.file != f.unit.path]
+    wanted = [f for f in found if f not in strays]
+    origins = {f.unit: _origins(world, f, sources) for f in wanted}
+    favourite = _favourites(origins.values())
+    adopted = []
+    for f in wanted:
+        result = _choose(f, origins[f.unit], favourite) if origins[f.unit] else _present(world, f, sources)
+        if result is not None:
+            adopted.append(result)
+            data = sources.blob(result.record.digest) or _present_text(world, f, sources)
+            remember(overlay, bench, result.record.digest, data)
+    write_ledger(overlay, child, ledger.changed(bench.records(child), [a.record for a in adopted]))
+    return overlay.plan(f"adopt {child.slug}"), adopted, strays
+
+
+def _origins(world: World, f: Facts, sources: BenchSources) -> list[_Origin]:
+    """Every kept release, of the nearest ancestor that ever had the file, with how alike its text is."""
+    ours = sources.read(world.child, f.file)
+    for theme in world.ancestors:
+        found = []
+        for release in world.releases:
+            digest = sources.files_of(release).get(f.unit.path, (0, ""))[1] if release.theme == theme.slug else ""
+            if digest:
+                text = sources.blob(digest)
+                found.append(_Origin(release, digest, 1.0 if digest == f.ours else alike(ours, text or b"")))
+        if found:
+            return found
+    return []
+
+
+def _favourites(origins: object) -> dict[str, str]:
+    """For each ancestor the release that is nearest over the whole child; of equals, the newest."""
+    scores: dict[str, dict[str, float]] = defaultdict(lambda: defaultdict(float))
+    for found in origins:  # type: ignore[attr-defined]
+        for origin in found:
+            scores[origin.release.theme][origin.release.name] += origin.alike
+    return {theme: max(reversed(list(by_name)), key=lambda name: by_name[name]) for theme, by_name in scores.items()}
+
+
+def _choose(f: Facts, origins: list[_Origin], favourite: dict[str, str]) -> Adopted:
+    best = max(o.alike for o in origins)
+    texts = {o.digest for o in origins if o.alike == best}
+    near = [o for o in origins if o.digest in texts]
+    if best < 1.0:
+        near = [o for o in origins if o.alike > best - TIE / 5] or near
+    chosen = next((o for o in near if o.release.name == favourite.get(o.release.theme)), near[-1])
+    others = [o for o in origins if o.digest != chosen.digest]
+    second = max(others, key=lambda o: o.alike, default=None)
+    record = Record(
+        f.unit, f.how, chosen.release.theme, chosen.release.label, chosen.digest, sure=_sure(chosen, second)
+    )
+    runner_up = f"{second.release.name} ({second.alike:.0%})" if second else ""
+    return Adopted(record, chosen.alike, runner_up)
+
+
+def _sure(chosen: _Origin, second: _Origin | None) -> str:
+    if chosen.alike == 1.0:
+        return "exact"
+    clear = second is None or chosen.alike - second.alike >= TIE / 5
+    return "likely" if chosen.alike >= LIKELY and clear else "guess"
+
+
+def _present(world: World, f: Facts, sources: BenchSources) -> Adopted | None:
+    """No release is kept that has it: what the lineage has today is all there is to go by."""
+    theme = world.ancestor(f.now_from)
+    if theme is None or f.theirs in (None, "?"):
+        return None
+    assert f.theirs is not None
+    score = alike(sources.read(world.child, f.file), _present_text(world, f, sources))
+    sure = "exact" if score == 1.0 else "guess"
+    return Adopted(Record(f.unit, f.how, theme.slug, theme.release, f.theirs, sure=sure), score)
+
+
+def _present_text(world: World, f: Facts, sources: BenchSources) -> bytes:
+    theme = world.ancestor(f.now_from)
+    return sources.read(theme, f.unit.path) if theme is not None and f.unit.path in theme.files else b""

@@ -1,0 +1,53 @@
+"""Start a bench: in an empty folder, or around themes that are there already."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Mapping
+from pathlib import Path
+
+from protypon.core import platform as platforms
+from protypon.core.actions.keep import Kept, keep_into
+from protypon.core.bench import CONFIG, FORMAT, Bench
+from protypon.core.discover import theme_folders
+from protypon.core.errors import ProtyponError
+from protypon.core.listing import look
+from protypon.core.model import Plan
+from protypon.core.overlay import Overlay, content
+from protypon.core.platform import Platform
+
+
+def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:
+    """Plan the bench's own file, and to keep the present release of every theme found.
+
+    Raises ProtyponError where a bench is already.
+    """
+    if (root / CONFIG).exists():
+        raise ProtyponError(f"{root / CONFIG}: there is a bench already", "look at it with: protypon check")
+    if platform_name not in platforms.shipped():
+        path = Path(platform_name)
+        platforms.load(platform_name)
+        platform_name = os.path.relpath(path.resolve(), root.resolve())
+    platform = platforms.load(platform_name, root)
+    config = {"format": FORMAT, "platform": platform_name, "themes": _themes_folder(root, platform)}
+    bench = Bench(root, config)
+    overlay = Overlay(str(root))
+    overlay.write(CONFIG, content(_config_text(config)))
+    told = keep_into(overlay, bench, bench.themes.values(), "the bench")
+    return overlay.plan("init"), bench, told
+
+
+def _config_text(config: Mapping[str, str]) -> bytes:
+    from tomlkit import document, dumps
+
+    table = document()
+    table.update(config)
+    return dumps(table).encode()
+
+
+def _themes_folder(root: Path, platform: Platform) -> str:
+    """``themes``, or the folder in which themes lie already."""
+    if not root.is_dir() or (root / "themes").is_dir():
+        return "themes"
+    direct = {folder for folder in theme_folders(look(root), platform) if folder and "/" not in folder}
+    return "." if direct else "themes"

@@ -1,0 +1,110 @@
+"""Keep releases: of every theme found in a folder or archive."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from protypon.core.bench import Bench
+from protypon.core.discover import by_slug, themes_in
+from protypon.core.errors import BadInput
+from protypon.core.intake import Intake
+from protypon.core.listing import look
+from protypon.core.model import FOLDER, NewRelease, Plan, Theme, quote_path
+from protypon.core.overlay import Overlay, from_disk
+from protypon.core.platform import Platform
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """What became of one theme's state: ``new``, ``same`` (was kept before) or ``other`` (same number, other contents)."""
+
+    theme: str
+    label: str | None
+    state: str
+    known_as: str | None = None
+    """The name of the earlier release with the same contents, or with the same number."""
+
+
+def theme_release(theme: Theme, label: str | None, origin: str, line: str = "releases") -> NewRelease:
+    """A theme's present state, to be kept."""
+    files = {path: from_disk(theme.folder, entry) for path, entry in theme.files.items() if entry.mode != FOLDER}
+    return NewRelease(theme.slug, label, theme.identity, origin, files, line)
+
+
+def keep_into(
+    overlay: Overlay, bench: Bench, themes: Iterable[Theme], origin: str, label: str | None = None
+) -> list[Kept]:
+    """Plan to keep each theme as one release; the same content twice is one release."""
+    told = []
+    for theme in themes:
+        name = label or theme.release
+        same = next((r for r in bench.releases if r.theme == theme.slug and r.identity == theme.identity), None)
+        if same is not None and (label is None or same.label == label):
+            told.append(Kept(theme.slug, same.label, "same", same.name))
+            continue
+        number = next((r for r in bench.releases if r.theme == theme.slug and r.label == name and name), None)
+        told.append(Kept(theme.slug, name, "other" if number else "new", number.name if number else None))
+        overlay.keep(theme_release(theme, name, origin))
+    return told
+
+
+def plan_keep(bench: Bench, intake: Intake, release: str | None) -> tuple[Plan, list[Kept]]:
+    """Keep every theme in a folder or archive. Raises BadInput where there is none."""
+    overlay = Overlay(str(bench.root))
+    themes = themes_of(intake, bench.platform)
+    if release is not None and len(themes) > 1:
+        names = ", ".join(t.slug for t in themes)
+        raise BadInput(
+            f"{quote_path(intake.origin)}: holds several themes ({names}); one release number can't be theirs all",
+            "name one theme's folder, or leave --release out",
+        )
+    label = release or (intake.release if len(themes) == 1 and themes[0].release is None else None)
+    told = keep_into(overlay, bench, themes, intake.origin, label)
+    return overlay.plan(f"keep {quote_path(intake.origin)}"), told
+
+
+def themes_of(intake: Intake, platform: Platform) -> list[Theme]:
+    """The themes of a folder or archive, one a slug. Raises BadInput where there is none."""
+    found = by_slug(themes_in(look(intake.folder), platform, intake.folder.name if not intake.archive else ""))
+    if not found:
+        wanted = " or ".join(f.path for f in platform.manifests)
+        raise BadInput(
+            f"{quote_path(intake.origin)}: no {platform.title} theme in it: no {wanted} found",
+            f"look at it with: protypon survey {quote_path(intake.origin)}",
+        )
+    return list(found.values())
+
+
+def theme_of(intake: Intake, platform: Platform, slug: str) -> Theme:
+    """The one theme of a folder or archive, or of several the one with that slug; with the release it has or is told."""
+    from dataclasses import replace
+
+    themes = themes_of(intake, platform)
+    if len(themes) == 1:
+        theme = replace(themes[0], slug=slug)
+    else:
+        fitting = [t for t in themes if t.slug == slug]
+        if not fitting:
+            raise BadInput(
+                f"{quote_path(intake.origin)}: holds {', '.join(t.slug for t in themes)}, and none is {slug}",
+                "name the folder of the one you mean",
+            )
+        theme = fitting[0]
+    return theme if theme.release is not None else replace(theme, release=intake.release)
+
+
+def against_theme(bench: Bench, intake: Intake) -> Theme:
+    """The theme in a folder or archive that stands for one of the bench: the only one, or the one that is a parent here."""
+    themes = themes_of(intake, bench.platform)
+    parents = {slug for child in bench.children for slug in bench.lineage(child).slugs[1:]}
+    named = [t for t in themes if t.slug in parents]
+    if len(named) == 1:
+        return theme_of(intake, bench.platform, named[0].slug)
+    if len(themes) == 1 and len(parents) == 1:
+        return theme_of(intake, bench.platform, next(iter(parents)))
+    found = ", ".join(t.slug for t in themes)
+    raise BadInput(
+        f"{quote_path(intake.origin)}: holds {found}, and the parents here are {', '.join(sorted(parents)) or 'none'}",
+        "name the folder of the one you mean",
+    )

@@ -1,0 +1,126 @@
+"""Mend: carry out the mechanical next steps that a check names."""
+
+from __future__ import annotations
+
+import os
+import re
+import shlex
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from protypon.core import manifest
+from protypon.core.bench import Bench
+from protypon.core.check import check
+from protypon.core.errors import ProtyponError, Unknown
+from protypon.core.model import Plan, Theme, Unit, quote_path, unquote_path
+from protypon.core.overlay import Overlay, content
+
+Row = dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Mended:
+    what: str
+    """The unit or code."""
+    done: str
+
+
+def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, list[Mended]]:
+    """Plan the steps for the named units and codes, or for all. Raises Unknown for a name that no step belongs to."""
+    report = check(bench, [child.slug])[0]
+    steps = _steps(report)
+    names = list(wanted)
+    for name in names:
+        if name not in steps:
+            hint = (
+                f"there is: {', '.join(map(shlex.quote, steps))}"
+                if steps
+                else f"see what is wrong with: protypon check {child.slug}"
+            )
+            raise Unknown(f"no mechanical step for {name!r} in {child.slug}", hint)
+    overlay = Overlay(str(bench.root))
+    told = [Mended(name, _MENDERS[steps[name][0]](bench, overlay, child, steps[name][1])) for name in (names or steps)]
+    return overlay.plan(f"mend {' '.join(map(shlex.quote, names or steps))} --child {child.slug}"), told
+
+
+def _steps(report: Row) -> dict[str, tuple[str, Row]]:
+    """What can be mended: the name that is typed -> (which mender, the row of the report)."""
+    steps: dict[str, tuple[str, Row]] = {}
+    for row in report["overrides"]:
+        if row["verdict"] == "idle" and row["next"].startswith("protypon mend"):
+            stray = unquote_path(row["file"]) != Unit.parse(row["unit"]).path
+            steps[row["unit"]] = ("rename" if stray else "register", row)
+    for row in report["findings"]:
+        if row["code"] == "never-loaded":
+            words = shlex.split(row["next"])
+            steps[words[2]] = ("register", row)
+        elif row["code"] in _MENDERS:
+            steps[row["code"]] = (row["code"], row)
+    return steps
+
+
+def _rename(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
+    """Put a copy under the name where the platform looks."""
+    old, new = row["file"], Unit.parse(row["unit"]).path
+    entry = child.files[old]
+    if new in child.files:
+        raise ProtyponError(
+            f"{child.slug} has {quote_path(new)} already; nothing was overwritten",
+            f"look at both, and take one out: {quote_path(old)}",
+        )
+    source = os.path.join(child.folder, old)
+    data = overlay.read(source)
+    overlay.remove(source)
+    overlay.write(os.path.join(child.folder, new), content(data, entry.mode))
+    return f"{quote_path(old)} is now {quote_path(new)}"
+
+
+def _register(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
+    """Name a sheet or script in the child's manifest."""
+    path = row["file"]
+    rule = bench.platform.rule_of(path)
+    register = next(r for r in bench.platform.registers if rule is not None and r.kind == rule.kind)
+    prefix = register.folder + "/" if register.folder else ""
+    names = list(child.values.get(register.field, ()))
+    _set(bench, overlay, child, {register.field: [*names, path.removeprefix(prefix)]})
+    return f"{quote_path(path)} is registered in {child.manifest}"
+
+
+def _parent_name(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
+    wrong = next(name for name in child.parents if name not in bench.themes)
+    right = next(t.slug for t in bench.all_themes if wrong.casefold() in (t.slug.casefold(), t.title.casefold()))
+    _set(bench, overlay, child, {"parent": right})
+    return f"the parent is now {right}, was {wrong}"
+
+
+def _next_release(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
+    found = re.search(r"(\d+)(?!.*\d)", child.release or "")
+    if found is None or child.release is None:
+        raise ProtyponError(
+            f"{child.release!r} has no number to raise", f"write a new release number into {child.manifest}"
+        )
+    new = child.release[: found.start()] + str(int(found[1]) + 1) + child.release[found.end() :]
+    _set(bench, overlay, child, {"release": new})
+    return f"the release is now {new}, was {child.release}"
+
+
+def _set(bench: Bench, overlay: Overlay, child: Theme, values: dict[str, Any]) -> None:
+    form = next(
+        f for f in bench.platform.manifests if manifest.path_for(f, os.path.basename(child.folder)) == child.manifest
+    )
+    path = os.path.join(child.folder, child.manifest)
+    text = overlay.read(path).decode("utf-8")
+    overlay.write(
+        path,
+        content(manifest.write(bench.platform, form, text, values).encode("utf-8"), child.files[child.manifest].mode),
+    )
+
+
+_MENDERS: dict[str, Callable[[Bench, Overlay, Theme, Row], str]] = {
+    "rename": _rename,
+    "register": _register,
+    "parent-wrong-case": _parent_name,
+    "parent-by-title": _parent_name,
+    "release-stands-still": _next_release,
+}

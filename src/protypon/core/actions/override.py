@@ -1,0 +1,126 @@
+"""Override: copy a file of an ancestor, byte for byte, to the place where the platform will look, and record it."""
+
+from __future__ import annotations
+
+import os
+import shlex
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from protypon.core import ledger
+from protypon.core.actions.records import find_unit, remember, write_ledger
+from protypon.core.bench import Bench
+from protypon.core.check import world_of
+from protypon.core.errors import ProtyponError, Unknown
+from protypon.core.findings import broken_addresses
+from protypon.core.model import Content, Lineage, Plan, Record, Theme, Unit, quote_path
+from protypon.core.overlay import Overlay
+from protypon.core.platform import FileRule, Platform
+from protypon.core.sources import BenchSources
+from protypon.core.world import World
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """One override that was begun."""
+
+    unit: Unit
+    source: Theme
+    file: str
+    notes: tuple[str, ...] = ()
+
+
+def plan_override(
+    bench: Bench, child: Theme, texts: Iterable[str], source: str | None = None, why: str = ""
+) -> tuple[Plan, list[Taken]]:
+    """Plan copies for what was typed.
+
+    Raises Unknown for a name that stands for nothing or an ancestor that is none; ProtyponError where the child has
+    the file already, or where a copy would be dead.
+    """
+    overlay = Overlay(str(bench.root))
+    sources = BenchSources(bench, overlay)
+    world = world_of(bench, child, sources, {})
+    origins = _origins(world, source)
+    records = dict(world.records)
+    taken = []
+    for text in texts:
+        unit = find_unit(text, world, origins)
+        rule = _usable(bench.platform, unit, text)
+        origin = _origin(world, unit, rule, origins)
+        path = _free(child, origin, unit, overlay)
+        found = origin.files[unit.path]
+        data = sources.read(origin, unit.path)
+        overlay.write(os.path.join(child.folder, path), Content(found.digest, found.mode, data))
+        remember(overlay, bench, found.digest, data)
+        records = ledger.changed(
+            records, [Record(unit, "copy", origin.slug, origin.release, found.digest, why, source is not None)]
+        )
+        taken.append(Taken(unit, origin, path, tuple(_notes(world, unit, rule, origin, source is not None))))
+    write_ledger(overlay, child, records)
+    names = " ".join(shlex.quote(t.unit.address) for t in taken)
+    return overlay.plan(f"override {names} --child {child.slug}"), taken
+
+
+def _origins(world: World, source: str | None) -> tuple[Theme, ...]:
+    if source is None:
+        return world.ancestors
+    theme = world.ancestor(source)
+    if theme is None:
+        names = ", ".join(t.slug for t in world.ancestors) or "none"
+        raise Unknown(f"{source!r} is no ancestor of {world.child.slug}", f"its ancestors here are: {names}")
+    return (theme,)
+
+
+def _usable(platform: Platform, unit: Unit, text: str) -> FileRule:
+    rule = platform.rule_of(unit.path)
+    if rule is None or rule.combine == "load":
+        raise ProtyponError(
+            f"{text}: {platform.title} loads such files of every theme, so a copy would run beside the original, not in its place",
+            "see what can be overridden with: protypon survey --units",
+        )
+    return rule
+
+
+def _origin(world: World, unit: Unit, rule: FileRule, origins: tuple[Theme, ...]) -> Theme:
+    """The ancestor whose file the platform uses now; nothing below it counts."""
+    return next(t for t in origins if unit.path in t.files)
+
+
+def _free(child: Theme, origin: Theme, unit: Unit, overlay: Overlay) -> str:
+    standing = overlay.entry(os.path.join(child.folder, unit.path))
+    if standing is not None:
+        raise ProtyponError(
+            f"{child.slug} has {quote_path(unit.path)} already; nothing was overwritten",
+            f"see how it stands with: protypon check {child.slug}",
+        )
+    return unit.path
+
+
+def _notes(world: World, unit: Unit, rule: FileRule, origin: Theme, pinned: bool) -> Iterable[str]:
+    nearer = next((t.slug for t in world.ancestors if unit.path in t.files), origin.slug)
+    if pinned and nearer != origin.slug:
+        yield f"{nearer}, which is nearer, overrides it too: yours is from {origin.slug} and will be compared with {origin.slug}"
+    if rule.combine == "overlay":
+        yield f"{world.platform.title} lays it key by key over the parent's: keep only the keys you change"
+    for target, line in _broken_in_copy(world, unit, rule, origin):
+        holder = next((t for t in world.ancestors if target in t.files), None)
+        other = world.platform.rule_of(target)
+        step = (
+            f"; bring it with: protypon override {shlex.quote(f'{other.kind}:{quote_path(target)}')} --child {world.child.slug}"
+            if holder and other
+            else ""
+        )
+        yield f"line {line} asks for {quote_path(target)}, which is not there beside the copy{step}"
+
+
+def _broken_in_copy(world: World, unit: Unit, rule: FileRule, origin: Theme) -> list[tuple[str, int]]:
+    """Relative addresses that the copy will not find from where it stands."""
+    from dataclasses import replace
+
+    if rule.kind not in ("style", "script"):
+        return []
+    with_copy = replace(world.child, files={**world.child.files, unit.path: origin.files[unit.path]})
+    lineage = Lineage((with_copy, *world.lineage.themes[1:]), root=world.lineage.root)
+    copied = World(world.platform, lineage, world.records, world.releases, world.sources)
+    return broken_addresses(copied, unit.path, rule)

@@ -1,0 +1,130 @@
+"""Pack a child: the archive that the platform installs, the same bytes for the same contents."""
+
+from __future__ import annotations
+
+import gzip
+import io
+import os
+import tarfile
+import zipfile
+from dataclasses import dataclass
+from pathlib import Path
+
+from protypon.core.actions.keep import theme_release
+from protypon.core.bench import Bench
+from protypon.core.check import check
+from protypon.core.errors import ProtyponError
+from protypon.core.model import LINK, RUNNABLE, Entry, Plan, Theme
+from protypon.core.overlay import Overlay, content, from_disk
+from protypon.core.patterns import matches
+
+EPOCH = (1980, 1, 1, 0, 0, 0)
+"""The earliest time that a zip can say (APPNOTE 4.4.6); every member has it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Packed:
+    archive: str
+    """Relative to the bench."""
+    files: int
+    size: int
+    left_out: tuple[str, ...]
+    notes: tuple[str, ...] = ()
+
+
+def plan_pack(bench: Bench, child: Theme) -> tuple[Plan, Packed]:
+    """Plan the archive in ``packages/``. Raises ProtyponError for a theme that the platform would not load."""
+    report = check(bench, [child.slug])[0]
+    for row in (*report["overrides"], *report["findings"]):
+        if row["weight"] == "fatal":
+            raise ProtyponError(
+                f"{child.slug} would not load: {row['because']}", f"see more with: protypon check {child.slug}"
+            )
+    rule = bench.platform.package
+    files = {path: e for path, e in sorted(child.files.items()) if not matches(path, rule.leave_out)}
+    top = rule.top.replace("{slug}", child.slug)
+    make = _zip if rule.archive == "zip" else _tar
+    data = make(
+        {(f"{top}/{path}" if top else path): (e, from_disk(child.folder, e).read()) for path, e in files.items()}
+    )
+    name = _archive_name(rule.name, child)
+    path = os.path.join("packages", name)
+    overlay = Overlay(str(bench.root))
+    overlay.write(path, content(data))
+    notes = _notes(bench, child)
+    if not any(
+        r.theme == child.slug and r.identity == child.identity and r.label == child.release
+        for r in bench.store.releases("packed")
+    ):
+        overlay.keep(theme_release(child, child.release, path, "packed"))
+    everything = set(_listing_paths(child))
+    return overlay.plan(f"pack {child.slug}"), Packed(
+        path, len(files), len(data), tuple(sorted(everything - files.keys())), notes
+    )
+
+
+def _archive_name(pattern: str, child: Theme) -> str:
+    name = pattern.replace("{slug}", child.slug)
+    return name.replace("{release}", child.release) if child.release else name.replace("-{release}", "")
+
+
+def _listing_paths(child: Theme) -> list[str]:
+    from protypon.core.listing import look
+
+    return list(look(child.folder).rows)
+
+
+def _notes(bench: Bench, child: Theme) -> tuple[str, ...]:
+    before = [r for r in bench.store.releases("packed") if r.theme == child.slug and r.label == child.release]
+    if before and before[-1].identity != child.identity:
+        return (
+            f"release {child.release} was packed before with other contents: give it a new number with protypon mend release-stands-still",
+        )
+    return ()
+
+
+def _zip(files: dict[str, tuple[Entry, bytes]]) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=9) as archive:
+        for path, (entry, data) in files.items():
+            info = zipfile.ZipInfo(path, EPOCH)
+            info.compress_type = zipfile.ZIP_DEFLATED
+            info.create_system = 3
+            info.external_attr = _mode(entry) << 16
+            archive.writestr(info, data)
+    return out.getvalue()
+
+
+def _mode(entry: Entry) -> int:
+    if entry.mode == LINK:
+        return 0o120777
+    return 0o100755 if entry.mode == RUNNABLE else 0o100644
+
+
+def _tar(files: dict[str, tuple[Entry, bytes]]) -> bytes:
+    plain = io.BytesIO()
+    with tarfile.open(fileobj=plain, mode="w", format=tarfile.PAX_FORMAT) as archive:
+        for path, (entry, data) in files.items():
+            info = tarfile.TarInfo(path)
+            info.mode = _mode(entry) & 0o777
+            if entry.mode == LINK:
+                info.type, info.linkname = tarfile.SYMTYPE, os.fsdecode(data)
+                archive.addfile(info)
+            else:
+                info.size = len(data)
+                archive.addfile(info, io.BytesIO(data))
+    return gzip.compress(plain.getvalue(), 9, mtime=0)
+
+
+def copy_out(bench: Bench, packed: Packed, target: Path) -> Path:
+    """Put a copy of the archive elsewhere; a folder gets it under its own name."""
+    place = target / os.path.basename(packed.archive) if target.is_dir() else target
+    beside = place.with_name(place.name + ".new")
+    try:
+        beside.write_bytes((bench.root / packed.archive).read_bytes())
+        os.replace(beside, place)
+    except OSError as error:
+        raise ProtyponError(
+            f"{place}: can't be written: {error.strerror}", f"the archive is in {packed.archive}"
+        ) from error
+    return place

@@ -1,0 +1,89 @@
+"""Ledgers in an overlay, and where a name that was typed leads."""
+
+from __future__ import annotations
+
+import os
+import shlex
+from collections.abc import Iterable, Mapping
+
+from protypon.core import ledger
+from protypon.core.bench import Bench
+from protypon.core.discover import LEDGER
+from protypon.core.errors import Unknown
+from protypon.core.kinds import kinds
+from protypon.core.model import Content, Record, Theme, Unit, quote_path
+from protypon.core.overlay import Overlay, content
+from protypon.core.platform import KINDS
+from protypon.core.schema import nearest
+from protypon.core.world import World
+
+
+def write_ledger(overlay: Overlay, theme: Theme, records: Mapping[Unit, Record]) -> None:
+    """Plan a theme's ledger to hold these records."""
+    path = os.path.join(theme.folder, LEDGER)
+    standing = overlay.entry(path)
+    text = overlay.read(path).decode("utf-8") if standing else ""
+    new = ledger.write(text, records).encode("utf-8")
+    overlay.write(path, content(new) if standing is None else Content(content(new).digest, standing.mode, new))
+
+
+def remember(overlay: Overlay, bench: Bench, digest: str, data: bytes) -> None:
+    """Have a text that a record names in the store."""
+    if bench.store.blob(digest) is None:
+        overlay.remember(content(data))
+
+
+def find_unit(text: str, world: World, themes: Iterable[Theme]) -> Unit:
+    """The unit that an address, a path or a name means among those that some themes supply.
+
+    Raises Unknown with the candidates, or with the nearest one.
+    """
+    units = sorted(
+        {unit for theme in themes for kind in kinds() for unit in kind.supplied(world, theme)} | set(world.records)
+    )
+    return choose(text, units)
+
+
+def choose(text: str, units: list[Unit]) -> Unit:
+    """The one unit that a typed text means."""
+    kind, colon, _ = text.partition(":")
+    if colon and kind in KINDS:
+        wanted = Unit.parse(text)
+        if wanted in units:
+            return wanted
+        raise _not_found(text, units)
+    text = text[2:] if text.startswith("./") else text
+    for fits in (_path_fits, _tail_fits, _stem_fits):
+        found = [unit for unit in units if fits(unit, text)]
+        if len(found) == 1:
+            return found[0]
+        if found:
+            raise Unknown(
+                f"{text!r} could be several",
+                "type one of: "
+                + ", ".join(shlex.quote(u.address) for u in found[:6])
+                + (" …" if len(found) > 6 else ""),
+            )
+    raise _not_found(text, units)
+
+
+def _path_fits(unit: Unit, text: str) -> bool:
+    return text in (unit.path, quote_path(unit.path))
+
+
+def _tail_fits(unit: Unit, text: str) -> bool:
+    return unit.path.endswith("/" + text)
+
+
+def _stem_fits(unit: Unit, text: str) -> bool:
+    return unit.path.rpartition("/")[2].partition(".")[0] == text
+
+
+def _not_found(text: str, units: list[Unit]) -> Unknown:
+    if not units:
+        return Unknown(f"nothing here is called {text!r}: the lineage supplies nothing to override", "protypon survey")
+    names = {name: unit for unit in units for name in (unit.address, unit.path, unit.path.rpartition("/")[2])}
+    lower = {name.lower(): name for name in names}
+    near = names.get(nearest(text, tuple(names)) or lower.get(text.lower(), ""))
+    hint = f"did you mean {shlex.quote(near.address)}?" if near else "see what there is with: protypon survey --units"
+    return Unknown(f"nothing in the lineage is called {text!r}", hint)

@@ -1,0 +1,74 @@
+"""Settle: "I have seen this and keep mine". What the parent has today becomes what the override is compared with."""
+
+from __future__ import annotations
+
+import os
+import shlex
+from collections.abc import Iterable
+from dataclasses import replace
+
+from protypon.core import ledger, proposals
+from protypon.core.actions.drop import overrides_of
+from protypon.core.actions.records import choose, remember, write_ledger
+from protypon.core.bench import Bench
+from protypon.core.check import source_path, world_of
+from protypon.core.errors import ProtyponError
+from protypon.core.model import Facts, Plan, Record, Theme, Unit
+from protypon.core.overlay import Overlay, content
+from protypon.core.sources import BenchSources
+
+
+def plan_settle(bench: Bench, child: Theme, texts: Iterable[str], why: str) -> tuple[Plan, list[Unit]]:
+    """Plan new records; the child's texts stay as they are. Raises ProtyponError where nothing is there to compare with."""
+    overlay = Overlay(str(bench.root))
+    sources = BenchSources(bench, overlay)
+    facts = overrides_of(bench, child, sources)
+    records = bench.records(child)
+    units = [choose(text, sorted(facts)) for text in texts]
+    index = proposals.read(bench.root)
+    for unit in units:
+        record = _settled(bench, child, facts[unit], records.get(unit), why, sources, overlay)
+        records = ledger.changed(records, [record])
+        discard(index, overlay, bench, child.slug, facts[unit].file)
+    write_ledger(overlay, child, records)
+    names = " ".join(shlex.quote(u.address) for u in units)
+    return overlay.plan(f"settle {names} --child {child.slug}"), units
+
+
+def _settled(
+    bench: Bench, child: Theme, f: Facts, record: Record | None, why: str, sources: BenchSources, overlay: Overlay
+) -> Record:
+    if f.ours is None:
+        raise ProtyponError(
+            f"{f.unit.address}: the file is gone, so there is nothing to keep",
+            f"forget it with: protypon drop {shlex.quote(f.unit.address)}",
+        )
+    world = world_of(bench, child, sources, {})
+    theme = world.ancestor(f.now_from)
+    if theme is None or f.theirs in (None, "?"):
+        if record is None or f.referred == "":
+            raise ProtyponError(
+                f"{f.unit.address}: nothing in the lineage supplies it, so there is nothing to settle against",
+                f"protypon drop {shlex.quote(f.unit.address)}",
+            )
+        return replace(record, why=why)
+    data = sources.read(theme, source_path(world, f))
+    digest = content(data).digest
+    remember(overlay, bench, digest, data)
+    how = f.how if record is None else record.how
+    return Record(f.unit, how, theme.slug, theme.release, digest, why, record.pinned if record else False)
+
+
+def discard(index: proposals.Index, overlay: Overlay, bench: Bench, child: str, file: str) -> None:
+    """Take a proposal that is of no more use out of the bench."""
+    if index.get(child, {}).pop(file, None) is None:
+        return
+    for path in proposal_files(bench, child, file):
+        overlay.remove(path)
+    overlay.write(proposals.INDEX, content(proposals.written(index)))
+
+
+def proposal_files(bench: Bench, child: str, file: str) -> list[str]:
+    """The files of a proposal that are there, relative to the bench."""
+    stem = os.path.join("proposals", child, file)
+    return [p for p in (stem, stem + ".yours", stem + ".parents") if (bench.root / p).is_file()]

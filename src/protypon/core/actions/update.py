@@ -1,0 +1,373 @@
+"""Update: a new release of a parent comes in, and every override further down is carried over. Nothing is lost.
+
+The old release is kept, the new one brought in; then child after child, nearest to the parent first, over *planned*
+contents: drifted overrides are merged, moved ones followed, for conflicted ones a proposal is written, and what needs
+no hand is recorded anew. No override is deleted.
+"""
+
+from __future__ import annotations
+
+import os
+import shlex
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+
+from protypon.core import merge, proposals
+from protypon.core.actions.keep import keep_into, theme_of, theme_release
+from protypon.core.actions.records import remember, write_ledger
+from protypon.core.actions.settle import discard
+from protypon.core.bench import Bench
+from protypon.core.check import source_path, three_of, verdicts_of, world_of
+from protypon.core.errors import ProtyponError, Usage
+from protypon.core.intake import Intake
+from protypon.core.judge import Steps
+from protypon.core.kinds import use
+from protypon.core.listing import look
+from protypon.core.model import FILE, Content, Entry, Facts, Place, Plan, Theme, Unit, Verdict, quote_path
+from protypon.core.overlay import Overlay, content, from_disk
+from protypon.core.sources import BenchSources
+from protypon.core.world import World
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """What became of one override: ``merged``, ``moved`` or ``left``."""
+
+    unit: Unit
+    before: Verdict
+    done: str
+    note: str = ""
+    next: str = ""
+    places: tuple[Place, ...] = ()
+    proposal: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Updated:
+    """What an update does, or would do."""
+
+    parent: str
+    old: str | None
+    new: str | None
+    changed: int
+    """Files of the parent that change, come or go."""
+    wiped: tuple[str, ...] = ()
+    """Files edited in the parent's own folder, which the new release replaces; they are kept."""
+    kept_as: str | None = None
+    children: dict[str, list[Row]] = field(default_factory=dict)
+
+
+def plan_update(bench: Bench, slug: str, intake: Intake | None, only: Iterable[str] = ()) -> tuple[Plan, Updated]:
+    """Plan an update. Raises Unknown for a theme that is not there, BadInput for a release that can't be read."""
+    parent = bench.require_parent(slug)
+    overlay = Overlay(str(bench.root))
+    sources = BenchSources(bench, overlay)
+    new = parent if intake is None else _bring_in(bench, overlay, parent, intake)
+    wiped, kept_as = _edits(bench, sources, parent) if intake is not None else ((), None)
+    children = _descendants(bench, parent, list(only))
+    old = _old_label(bench, parent, children)
+    changed = _changes(parent, new)
+    if not parent.maintained:
+        keep_into(overlay, bench, [parent], "the bench")
+        _keep_new(overlay, bench, parent, new, intake)
+    planned = {slug: new}
+    rows: dict[str, list[Row]] = {}
+    for child in children:
+        carrying = _Carrying(bench, overlay, sources, child, planned, len(bench.children) == 1)
+        rows[child.slug] = carrying.run()
+        planned[child.slug] = carrying.planned_child()
+    told = Updated(slug, parent.release if intake else old, new.release, changed, wiped, kept_as, rows)
+    return overlay.plan(f"update {slug}" + (f" --to {shlex.quote(intake.origin)}" if intake else "")), told
+
+
+def _bring_in(bench: Bench, overlay: Overlay, parent: Theme, intake: Intake) -> Theme:
+    """Plan the parent's folder to be the new release, in every file; returns the parent as it will be."""
+    if parent.maintained:
+        raise Usage(
+            f"{parent.slug} has a ledger, so it is yours, and --to would replace it",
+            f"carry its changes down with: protypon update {parent.slug}",
+        )
+    found = theme_of(intake, bench.platform, parent.slug)
+    if found.problems:
+        raise ProtyponError(
+            f"{quote_path(intake.origin)}: {found.problems[0]}: the new release is broken; nothing was changed",
+            "ask its maker, or fetch it again",
+        )
+    standing = look(parent.folder).entries
+    coming = look(found.folder).entries
+    overlay.replace_folder(
+        parent.folder, standing, {path: from_disk(found.folder, entry) for path, entry in coming.items()}
+    )
+    return replace(found, folder=parent.folder, slug=parent.slug)
+
+
+def _keep_new(overlay: Overlay, bench: Bench, parent: Theme, new: Theme, intake: Intake | None) -> None:
+    if intake is None or any(r.theme == new.slug and r.identity == new.identity for r in bench.releases):
+        return
+    files = dict(_planned_files(overlay, new))
+    overlay.keep(replace(theme_release(parent, new.release, intake.origin), identity=new.identity, files=files))
+
+
+def _planned_files(overlay: Overlay, theme: Theme) -> Iterable[tuple[str, Content]]:
+    for path in theme.files:
+        what = overlay.planned(os.path.join(theme.folder, path))
+        if what is not None:
+            yield path, what
+
+
+def _edits(bench: Bench, sources: BenchSources, parent: Theme) -> tuple[tuple[str, ...], str | None]:
+    """Files edited in place in a parent that is about to be replaced, and the name under which they will be kept."""
+    kept = [r for r in bench.releases if r.theme == parent.slug]
+    same = [r for r in kept if r.label == parent.release]
+    if not same or any(r.identity == parent.identity for r in kept):
+        return (), None
+    was = {path: digest for path, (_, digest) in sources.files_of(same[-1]).items()}
+    now = {path: entry.digest for path, entry in parent.files.items()}
+    return tuple(
+        sorted(p for p in was.keys() | now.keys() if was.get(p) != now.get(p))
+    ), f"{parent.release}+{len(same) + 1}"
+
+
+def _descendants(bench: Bench, parent: Theme, only: list[str]) -> list[Theme]:
+    """The maintainer's themes below a parent, nearest first."""
+    below = [(len(bench.lineage(t).themes), t) for t in bench.children if parent.slug in bench.lineage(t).slugs[1:]]
+    known = {t.slug for _, t in below}
+    for slug in only:
+        if slug not in known:
+            bench.child(slug)
+            raise Usage(
+                f"{slug} is no child of {parent.slug}", f"its children here are: {', '.join(sorted(known)) or 'none'}"
+            )
+    chosen = [(depth, t) for depth, t in below if not only or t.slug in only]
+    return [t for _, t in sorted(chosen, key=lambda pair: (pair[0], pair[1].slug))]
+
+
+def _old_label(bench: Bench, parent: Theme, children: list[Theme]) -> str | None:
+    """Where someone else has replaced the parent: the release that the ledgers know."""
+    labels = [r.release for child in children for r in bench.records(child).values() if r.source == parent.slug]
+    return labels[0] if labels else parent.release
+
+
+def _changes(old: Theme, new: Theme) -> int:
+    before = {p: e.digest for p, e in old.files.items()}
+    after = {p: e.digest for p, e in new.files.items()}
+    return sum(before.get(p) != after.get(p) for p in before.keys() | after.keys())
+
+
+class _Carrying:
+    """One child being carried over, on an overlay."""
+
+    def __init__(
+        self,
+        bench: Bench,
+        overlay: Overlay,
+        sources: BenchSources,
+        child: Theme,
+        planned: dict[str, Theme],
+        only_child: bool,
+    ) -> None:
+        self.bench, self.overlay, self.sources, self.child = bench, overlay, sources, child
+        self.planned, self.only_child = planned, only_child
+        self.world = world_of(bench, child, sources, planned)
+        self.records = dict(self.world.records)
+        self.index = proposals.read(bench.root)
+        self.files: dict[str, Entry | None] = {}
+
+    def run(self) -> list[Row]:
+        steps = Steps(self.child.slug, self.only_child, proposals=frozenset(self.index.get(self.child.slug, {})))
+        verdicts = verdicts_of(self.world, self.sources, steps)
+        merges = self._merges(verdicts)
+        first = {v.unit: self._carry(v, merges) for v in verdicts if v.verdict != "moved"}
+        later = {v.unit: self._follow(v, merges) for v in verdicts if v.verdict == "moved"}
+        if self.records != dict(self.world.records):
+            write_ledger(self.overlay, self.child, self.records)
+        return [{**first, **later}[v.unit] for v in verdicts]
+
+    def planned_child(self) -> Theme:
+        """The child as it will be, for those below it."""
+        files = {**self.child.files, **{p: e for p, e in self.files.items() if e is not None}}
+        return replace(self.child, files={p: e for p, e in files.items() if self.files.get(p, e) is not None})
+
+    def _merges(self, verdicts: list[Verdict]) -> dict[Unit, tuple[merge.Triple, merge.Merged]]:
+        threes = {v.unit: three for v in verdicts if (three := three_of(self.world, v.facts)) is not None}
+        done = self.sources.merged(list(threes.values()))
+        return {unit: done[three.key] for unit, three in threes.items() if three.key in done}
+
+    def _carry(self, v: Verdict, merges: dict[Unit, tuple[merge.Triple, merge.Merged]]) -> Row:
+        if v.verdict == "holds":
+            self._record(v.facts, v.facts.unit)
+            return Row(v.unit, v, "left")
+        if v.verdict == "drifted" and v.unit in merges:
+            triple, merged = merges[v.unit]
+            assert merged.text is not None
+            self._write(v.facts.file, merged.text, v.facts)
+            self._record(v.facts, v.unit)
+            self._discard(v.facts.file)
+            return Row(v.unit, v, "merged", "nothing of yours was in it" if triple[0] == triple[1] else "")
+        if v.verdict == "conflicted" and v.unit in merges:
+            return self._propose(v, v.facts.file, *merges[v.unit])
+        return Row(v.unit, v, "left", v.because, v.next)
+
+    # Records and files
+
+    def _write(self, path: str, data: bytes, f: Facts) -> None:
+        old = self.child.files.get(f.file)
+        mode = old.mode if old else FILE
+        what = content(data, mode)
+        self.overlay.write(os.path.join(self.child.folder, path), what)
+        self.files[path] = Entry(path, mode, len(data), what.digest)
+
+    def _record(self, f: Facts, unit: Unit, path: str | None = None) -> None:
+        """What the override is compared with from now on: what the lineage has today."""
+        record = self.records.get(f.unit)
+        theme = self.world.ancestor(f.now_from or (f.moved[0].theme if f.moved else None))
+        if record is None or theme is None:
+            return
+        data = self.sources.read(theme, path or source_path(self.world, f))
+        digest = content(data).digest
+        if theme.maintained or digest != record.digest:
+            remember(self.overlay, self.bench, digest, data)
+            self.sources.remember(digest, data)
+        new = replace(record, unit=unit, source=theme.slug, release=theme.release, digest=digest)
+        if unit == f.unit:
+            self.records[unit] = new
+        else:
+            self.records = {(unit if u == f.unit else u): (new if u == f.unit else r) for u, r in self.records.items()}
+
+    def _discard(self, file: str) -> None:
+        discard(self.index, self.overlay, self.bench, self.child.slug, file)
+
+    # Moved
+
+    def _follow(self, v: Verdict, merges: dict[Unit, tuple[merge.Triple, merge.Merged]]) -> Row:
+        """Bring an override to the new name of its template, unless something still uses the old one."""
+        f = v.facts
+        if len(f.moved) > 1 or v.unit not in merges:
+            return Row(v.unit, v, "left", v.because, v.next)
+        target = f.moved[0].path
+        after = World(
+            self.bench.platform,
+            replace(self.world.lineage, themes=(self.planned_child(), *self.world.ancestors)),
+            {},
+            (),
+            self.sources,
+        )
+        rule = self.bench.platform.rule_of(f.file)
+        still = use.referred(after, f.file, rule) if rule else ""
+        if still:
+            return Row(
+                v.unit,
+                v,
+                "left",
+                f"{still} still names {quote_path(f.file)}; change that line, then follow the move",
+                f"protypon update {f.moved[0].theme}",
+            )
+        if target in self.child.files:
+            return Row(
+                v.unit,
+                v,
+                "left",
+                f"{self.child.slug} has {quote_path(target)} already",
+                f"protypon drop {shlex.quote(v.unit.address)}",
+            )
+        triple, merged = merges[v.unit]
+        if merged.text is None:
+            return self._propose(v, target, triple, merged)
+        self._write(target, merged.text, f)
+        self.overlay.remove(os.path.join(self.child.folder, f.file))
+        self.files[f.file] = None
+        self._record(f, Unit(v.unit.kind, target), target)
+        self._discard(target)
+        return Row(v.unit, v, "moved", f"now at {quote_path(target)}, {f.moved[0].alike:.0%} alike")
+
+    # Proposals
+
+    def _propose(self, v: Verdict, target: str, triple: merge.Triple, merged: merge.Merged) -> Row:
+        """Take up a finished proposal, or write one; the working copy stays as it is."""
+        f = v.facts
+        where = os.path.join("proposals", self.child.slug, target)
+        standing = self.index.get(self.child.slug, {}).get(target)
+        if standing is not None and (self.bench.root / where).is_file():
+            row = self._take_up(v, target, where, standing, triple)
+            if row is not None:
+                return row
+        base, ours, theirs = (content(text).digest for text in triple)
+        labels = self._labels(f)
+        texts = _proposal_texts(where, triple, merged, labels)
+        for path, data in texts.items():
+            self.overlay.write(path, content(data))
+        written = content(texts[where]).digest if where in texts else ""
+        made = proposals.Proposal(v.unit.address, base, ours, theirs, written, labels if merged.token else ())
+        self.index.setdefault(self.child.slug, {})[target] = made
+        self.overlay.write(proposals.INDEX, content(proposals.written(self.index)))
+        places = f.comparison.places if f.comparison else ()
+        if not written:
+            note = f"both versions lie in proposals/{self.child.slug}/: keep yours (settle) or take the parent's (drop)"
+            return Row(
+                v.unit,
+                v,
+                "left",
+                note,
+                f'protypon settle {shlex.quote(v.unit.address)}{self._option} --why "mine is wanted"',
+                places,
+                where + ".parents",
+            )
+        note = f"edit {quote_path(where)} until no marker is left, then type the next line"
+        return Row(v.unit, v, "left", note, f"protypon update {self._parent(f)}", places, where)
+
+    @property
+    def _option(self) -> str:
+        return "" if self.only_child else f" --child {self.child.slug}"
+
+    def _parent(self, f: Facts) -> str:
+        return f.now_from or (f.moved[0].theme if f.moved else "")
+
+    def _labels(self, f: Facts) -> tuple[str, str, str]:
+        now = self.world.ancestor(self._parent(f))
+        return (
+            f"{self.child.slug} (yours)",
+            f"{f.origin} {f.taken or ''} (taken from)".replace("  ", " "),
+            f"{now.label if now else 'parent'} (now)",
+        )
+
+    def _take_up(
+        self, v: Verdict, target: str, where: str, standing: proposals.Proposal, triple: merge.Triple
+    ) -> Row | None:
+        """Use a proposal that a person has finished. None: it is to be written anew."""
+        text = self.overlay.read(where)
+        digest = content(text).digest
+        _, ours, theirs = (content(t).digest for t in triple)
+        if (ours, theirs) != (standing.ours, standing.theirs):
+            if digest == standing.text:
+                return None
+            note = f"{quote_path(where)} was made for other texts than there are now, and you have edited it: move it aside"
+            return Row(
+                v.unit, v, "left", note, f"mv {shlex.quote(where)} {shlex.quote(where + '.old')}", proposal=where
+            )
+        if not proposals.finished(standing, text, digest):
+            if digest == standing.text or not standing.labels:
+                return None
+            return Row(
+                v.unit,
+                v,
+                "left",
+                f"{quote_path(where)} still has markers",
+                f"protypon update {self._parent(v.facts)}",
+                proposal=where,
+            )
+        self._write(target, text, v.facts)
+        if target != v.facts.file:
+            self.overlay.remove(os.path.join(self.child.folder, v.facts.file))
+            self.files[v.facts.file] = None
+        self._record(v.facts, Unit(v.unit.kind, target), target if v.facts.moved else None)
+        self._discard(target)
+        return Row(v.unit, v, "moved" if v.facts.moved else "merged", "with the text you finished in proposals/")
+
+
+def _proposal_texts(
+    where: str, triple: merge.Triple, merged: merge.Merged, labels: tuple[str, str, str]
+) -> dict[str, bytes]:
+    """The files of a proposal: one text with markers, or for what can't be mixed both versions."""
+    if merged.marked is None:
+        return {where + ".yours": triple[1], where + ".parents": triple[2]}
+    return {where: merge.label(merged.marked, merged.token, *labels) if merged.token else merged.marked}

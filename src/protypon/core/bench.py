@@ -1,0 +1,186 @@
+"""The bench: the folder in which a maintainer works. Finds it, reads it, and hands plans to :mod:`apply`."""
+
+from __future__ import annotations
+
+import os
+import tomllib
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from functools import cached_property
+from pathlib import Path
+
+from protypon.core import apply, ledger, platform
+from protypon.core.discover import LEDGER, by_slug, lineage_of, themes_in
+from protypon.core.errors import BadInput, ProtyponError, Unknown
+from protypon.core.facts import FactsCache
+from protypon.core.listing import Listing, look
+from protypon.core.model import Lineage, Plan, Record, Release, Theme, Unit, quote_path
+from protypon.core.platform import Platform
+from protypon.core.schema import Record as Table
+from protypon.core.schema import Text, nearest
+from protypon.core.store import JournalEntry, Store
+
+CONFIG = "protypon.toml"
+FORMAT = "protypon.bench/1"
+_SCHEMA = Table(
+    {"format": Text(choices=(FORMAT,)), "platform": Text(), "themes": Text(relative=True)}, ("format", "platform")
+)
+
+
+def find(start: Path) -> Path:
+    """Return the nearest folder, from ``start`` up, that is a bench. Raises ProtyponError where there is none."""
+    start = start.resolve()
+    for folder in (start, *start.parents):
+        if (folder / CONFIG).is_file():
+            return folder
+    raise Unknown(
+        f"no bench here: no {CONFIG} in {start} or above", "start one with: protypon init --platform quayside"
+    )
+
+
+class Bench:
+    """One bench, read as it is now. Everything is read when first asked for, and then kept."""
+
+    def __init__(self, root: Path, config: Mapping[str, str] | None = None) -> None:
+        self.root = root
+        if config is not None:
+            self.__dict__["_config"] = config
+        self.store = Store(root / ".protypon")
+        self.cache = self.store.folder / "cache"
+
+    @cached_property
+    def _config(self) -> Mapping[str, str]:
+        path = self.root / CONFIG
+        try:
+            data = tomllib.loads(path.read_text("utf-8"))
+        except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError, RecursionError) as error:
+            raise BadInput(f"{CONFIG}: can't be read: {error}") from error
+        problems = _SCHEMA.check(data, "", CONFIG)
+        if problems:
+            raise BadInput(str(problems[0]))
+        return data
+
+    @cached_property
+    def platform(self) -> Platform:
+        return platform.load(self._config["platform"], self.root)
+
+    @property
+    def themes_folder(self) -> Path:
+        return self.root / self._config.get("themes", "themes")
+
+    @cached_property
+    def listings(self) -> dict[str, Listing]:
+        """What stands in each folder below the themes folder, by the folder's name."""
+        folder = self.themes_folder
+        if not folder.is_dir():
+            return {}
+        try:
+            names = sorted(e.name for e in os.scandir(folder) if e.is_dir() and not e.name.startswith("."))
+        except OSError as error:
+            raise BadInput(f"{folder}: can't be read: {error.strerror}") from error
+        kept = self.cache if self.writable else None
+        return {
+            name: look(folder / name, kept / "listings" / f"{quote_path(name)}.json" if kept else None)
+            for name in names
+            if not (folder == self.root and name in (".protypon", "proposals"))
+        }
+
+    @cached_property
+    def writable(self) -> bool:
+        return os.access(self.root, os.W_OK)
+
+    @cached_property
+    def all_themes(self) -> list[Theme]:
+        """Every theme below the themes folder, at any depth."""
+        found = [t for name, listing in self.listings.items() for t in themes_in(listing, self.platform, name)]
+        return sorted(found, key=lambda t: (t.depth, t.folder))
+
+    @cached_property
+    def themes(self) -> dict[str, Theme]:
+        return by_slug(self.all_themes)
+
+    @cached_property
+    def releases(self) -> tuple[Release, ...]:
+        return self.store.releases()
+
+    @cached_property
+    def facts(self) -> FactsCache:
+        return FactsCache(self.cache if self.writable else None)
+
+    def theme(self, slug: str) -> Theme:
+        """The theme of a slug. Raises Unknown with the nearest one."""
+        if slug in self.themes:
+            return self.themes[slug]
+        near = nearest(slug, tuple(self.themes)) or next(
+            (t.slug for t in self.themes.values() if slug.lower() in (t.title.lower(), t.slug.lower())), ""
+        )
+        hint = f"did you mean {near}?" if near else f"here are: {', '.join(sorted(self.themes)) or 'none'}"
+        raise Unknown(f"no theme {slug!r} in this bench", hint)
+
+    @cached_property
+    def children(self) -> list[Theme]:
+        """The maintainer's own themes: those with a ledger."""
+        return sorted((t for t in self.themes.values() if t.maintained), key=lambda t: t.slug)
+
+    def child(self, slug: str | None) -> Theme:
+        """The child that a command means: the named one, or the only one there is."""
+        if slug is not None:
+            found = self.theme(slug)
+            if not found.maintained:
+                raise Unknown(
+                    f"{slug} has no ledger, so it is not one of yours",
+                    f"if it is, begin one with: protypon adopt {slug}",
+                )
+            return found
+        if not self.children:
+            raise Unknown("no child in this bench", "start one with: protypon new SLUG --parent SLUG")
+        if len(self.children) > 1:
+            names = ", ".join(t.slug for t in self.children)
+            raise Unknown(f"which child: {names}?", f"add --child, as in --child {self.children[0].slug}")
+        return self.children[0]
+
+    def lineage(self, theme: Theme) -> Lineage:
+        return lineage_of(theme, self.themes, self.platform)
+
+    def records(self, theme: Theme) -> dict[Unit, Record]:
+        """The ledger of a theme. Raises BadInput where it is nonsense."""
+        path = Path(theme.folder, LEDGER)
+        if not path.is_file():
+            return {}
+        return ledger.read(path.read_bytes(), os.path.relpath(path, self.root))
+
+    @contextmanager
+    def writing(self, command: str) -> Iterator[None]:
+        """Hold the lock while a command reads, plans and writes."""
+        if not os.access(self.root, os.W_OK):
+            raise BadInput(f"{self.root}: is read-only", "make the bench writable")
+        with apply.locked(self.store, command):
+            yield
+
+    def settled(self) -> None:
+        """Before reading: let what a killed command had begun be finished."""
+        if apply.unfinished(self.store) and self.writable:
+            with apply.locked(self.store, "recovery"):
+                pass
+
+    def carry_out(self, plan: Plan) -> JournalEntry | None:
+        """Do what a plan says; what was read before is forgotten."""
+        entry = apply.carry_out(plan, self.store)
+        self.forget()
+        return entry
+
+    def forget(self) -> None:
+        for name in ("listings", "all_themes", "themes", "children", "releases", "_config", "platform"):
+            self.__dict__.pop(name, None)
+
+    def last_release(self, theme: str) -> Release | None:
+        return next((r for r in reversed(self.releases) if r.theme == theme), None)
+
+    def require_parent(self, slug: str) -> Theme:
+        """A theme that is to be a parent; the platform's own root themes have no folder."""
+        if slug not in self.themes and slug in (self.platform.root, *self.platform.root_themes):
+            raise ProtyponError(
+                f"{slug} comes with the platform and is not in this bench",
+                f"put a copy of it into {self.themes_folder.name}/{slug} to follow its releases",
+            )
+        return self.theme(slug)

@@ -1,0 +1,138 @@
+"""Files -> themes and lineages: which folders are themes, and who is whose parent."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+
+from protypon.core import manifest
+from protypon.core.listing import Listing, combined_digest
+from protypon.core.manifests import LIMIT
+from protypon.core.model import FILE, FOLDER, LINK, Entry, Lineage, Problem, Theme
+from protypon.core.platform import ManifestForm, Platform
+
+LEDGER = "overrides.toml"
+"""The ledger's name in a child's root."""
+
+
+def theme_folders(listing: Listing, platform: Platform) -> dict[str, ManifestForm]:
+    """Return every folder (relative to the listing) in which a manifest stands, with its form; the first form wins."""
+    tails = tuple(form.path.rpartition("{slug}")[2] for form in platform.manifests)
+    found: dict[str, ManifestForm] = {}
+    for path in listing.rows:
+        if not path.endswith(tails):
+            continue
+        place = manifest.forms_at(platform, path)
+        if place is not None:
+            folder, form = place
+            order = platform.manifests.index
+            if folder not in found or order(form) < order(found[folder]):
+                found[folder] = form
+    return dict(sorted(found.items()))
+
+
+def themes_in(listing: Listing, platform: Platform, folder_slug: str = "") -> list[Theme]:
+    """Return every theme below a listing, outer ones first.
+
+    ``folder_slug`` names the listing's own folder where its path does not.
+    """
+    folders = theme_folders(listing, platform)
+    return [_theme(listing, platform, folder, form, folder_slug) for folder, form in folders.items()]
+
+
+def _theme(listing: Listing, platform: Platform, folder: str, form: ManifestForm, folder_slug: str) -> Theme:
+    prefix = folder + "/" if folder else ""
+    entries = {path[len(prefix) :]: entry._replace(path=path[len(prefix) :]) for path, entry in _below(listing, prefix)}
+    full = os.path.join(listing.root, folder) if folder else listing.root
+    folder_name = folder.rpartition("/")[2] or folder_slug or os.path.basename(listing.root)
+    rel = manifest.path_for(form, folder_name)
+    data = Path(full, rel).read_bytes() if entries[rel].size <= 2 * LIMIT else b"\0" * (LIMIT + 1)
+    values, problems = manifest.read(form, data, rel, manifest.separators(platform))
+    slug = folder_name if platform.slug_from == "folder" else str(values.get("slug") or folder_name)
+    own = own_files(platform, entries)
+    identity = identity_of(own)
+    return Theme(
+        slug=slug,
+        folder=full,
+        files=own,
+        values=values,
+        manifest=rel,
+        title=str(values.get("title", slug)),
+        release=values.get("release"),
+        parents=_parents(values, platform),
+        identity=identity,
+        found=listing.found if not folder else identity,
+        maintained=LEDGER in entries,
+        depth=folder.count("/") + 1 if folder else 0,
+        problems=tuple(problems),
+    )
+
+
+def _below(listing: Listing, prefix: str) -> Iterable[tuple[str, Entry]]:
+    if not prefix:
+        return listing.entries.items()
+    return ((path, entry) for path, entry in listing.entries.items() if path.startswith(prefix))
+
+
+def own_files(platform: Platform, entries: Mapping[str, Entry]) -> dict[str, Entry]:
+    """A theme's own files: without empty folders, ledger and junk."""
+    return {
+        path: entry
+        for path, entry in entries.items()
+        if entry.mode != FOLDER and path != LEDGER and not platform.is_junk(path)
+    }
+
+
+def identity_of(own: Mapping[str, Entry]) -> str:
+    """The digest that makes a release: names and bytes. Run bits are left aside, for archives lose them."""
+    return combined_digest([e if e.mode == LINK else e._replace(mode=FILE) for e in own.values()])
+
+
+def _parents(values: Mapping[str, object], platform: Platform) -> tuple[str, ...]:
+    found = values.get("parent")
+    names = found if isinstance(found, list) else [found]
+    return tuple(str(name) for name in names if name and name != platform.no_parent)
+
+
+def lineage_of(theme: Theme, themes: Mapping[str, Theme], platform: Platform) -> Lineage:
+    """Follow the parents from a theme: each theme once, nearest first."""
+    chain: list[Theme] = []
+    return _follow(theme, themes, platform, chain, ())
+
+
+def _follow(
+    theme: Theme, themes: Mapping[str, Theme], platform: Platform, chain: list[Theme], above: tuple[str, ...]
+) -> Lineage:
+    if theme.slug in above:
+        return Lineage(tuple(chain), loop=(*above[above.index(theme.slug) :], theme.slug))
+    if theme.slug not in {t.slug for t in chain}:
+        chain.append(theme)
+    root = None
+    for parent in theme.parents:
+        if parent not in themes:
+            if parent == platform.root or parent in platform.root_themes:
+                root = parent
+                continue
+            return Lineage(tuple(chain), missing=parent)
+        result = _follow(themes[parent], themes, platform, chain, (*above, theme.slug))
+        if result.loop or result.missing:
+            return result
+        root = result.root or root
+    return Lineage(tuple(chain), root=root)
+
+
+def by_slug(themes: Iterable[Theme]) -> dict[str, Theme]:
+    """Themes by slug; where two have the same, the one that lies less deep."""
+    found: dict[str, Theme] = {}
+    for theme in sorted(themes, key=lambda t: (t.depth, t.folder)):
+        found.setdefault(theme.slug, theme)
+    return found
+
+
+def manifest_problems(theme: Theme, platform: Platform) -> list[Problem]:
+    """What is wrong with a theme's manifest and slug by themselves."""
+    problems = list(theme.problems)
+    if not platform.slug_fits(theme.slug):
+        problems.append(Problem(theme.manifest, f"the slug {theme.slug!r} is against the rule: {platform.slug_says}"))
+    return problems

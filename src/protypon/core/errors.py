@@ -1,0 +1,33 @@
+"""Expected errors: one family, one line each, with what to type next."""
+
+from __future__ import annotations
+
+
+class ProtyponError(Exception):
+    """Something expected went wrong.
+
+    ``message`` says what and where in one line; ``hint`` says what to do next, usually a command.
+    """
+
+    exit_code = 3
+
+    def __init__(self, message: str, hint: str = "") -> None:
+        super().__init__(message)
+        self.message = message
+        self.hint = hint
+
+
+class BadInput(ProtyponError):
+    """A file, an archive or a folder can't be used as it is."""
+
+
+class Unknown(ProtyponError):
+    """A name that was typed stands for nothing: unit, child, theme, platform."""
+
+    exit_code = 2
+
+
+class Usage(ProtyponError):
+    """The command line asks for something that makes no sense."""
+
+    exit_code = 2

@@ -1,0 +1,89 @@
+"""Syntax facts of sources, cached by content and grammar version: a second look parses nothing."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from protypon.core.languages import Block, Reference, SourceFacts, language
+from protypon.core.listing import write_beside
+from protypon.core.model import Problem
+
+
+class FactsCache:
+    """Facts by digest, one cache file a language, read when first asked for and written by :meth:`save`."""
+
+    def __init__(self, folder: Path | None) -> None:
+        self._folder = folder
+        self._known: dict[str, dict[str, Any]] = {}
+        self._changed: set[str] = set()
+
+    def facts(self, name: str, digest: str, read: Callable[[], bytes]) -> SourceFacts:
+        """The facts of one source in language ``name``; ``read`` is called only where they are new."""
+        module = language(name)
+        known = self._load(name, module.VERSION)
+        if digest not in known:
+            known[digest] = _packed(module.facts(read().decode("utf-8", "replace")))
+            self._changed.add(name)
+        return _unpacked(known[digest])
+
+    def problems(self, name: str, digest: str, file: str, read: Callable[[], bytes]) -> list[Problem]:
+        """Where one source does not parse, likewise remembered by content."""
+        module = language(name)
+        known = self._load(name, module.VERSION)
+        key = digest + "!"
+        if key not in known:
+            data = read()
+            try:
+                found = module.problems(data.decode("utf-8-sig"), file)
+            except UnicodeDecodeError as error:
+                line = data.count(b"\n", 0, error.start) + 1
+                found = [Problem(file, f"not UTF-8: byte 0x{data[error.start]:02x}", line)]
+            known[key] = [[p.message, p.line, p.column] for p in found]
+            self._changed.add(name)
+        return [Problem(file, *row) for row in known[key]]
+
+    def save(self) -> None:
+        for name in self._changed:
+            if self._folder is not None:
+                body = {"version": language(name).VERSION, "facts": self._known[name]}
+                write_beside(self._file(self._folder, name), json.dumps(body, separators=(",", ":")).encode())
+        self._changed.clear()
+
+    def _load(self, name: str, version: str) -> dict[str, Any]:
+        if name not in self._known:
+            self._known[name] = {}
+            if self._folder is not None:
+                self._known[name] = _read(self._file(self._folder, name), version)
+        return self._known[name]
+
+    @staticmethod
+    def _file(folder: Path, name: str) -> Path:
+        return folder / f"facts-{name}.json"
+
+
+def _read(path: Path, version: str) -> dict[str, Any]:
+    try:
+        body = json.loads(path.read_bytes())
+    except (OSError, ValueError):
+        return {}
+    found = body.get("facts") if isinstance(body, dict) and body.get("version") == version else None
+    return found if isinstance(found, dict) else {}
+
+
+def _packed(facts: SourceFacts) -> list[Any]:
+    references = [[r.how, r.names, r.line, r.column, r.optional] for r in facts.references]
+    return [references, [[b.name, b.line, b.last, b.body] for b in facts.blocks], facts.mentions]
+
+
+def _unpacked(row: list[Any]) -> SourceFacts:
+    references, blocks, mentions = row
+    return SourceFacts(
+        tuple(
+            Reference(how, tuple(names), line, column, optional) for how, names, line, column, optional in references
+        ),
+        tuple(Block(*b) for b in blocks),
+        tuple(mentions),
+    )

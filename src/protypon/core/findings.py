@@ -1,0 +1,282 @@
+"""What a check says of anything that is not one override: lineage, manifests, the parent's state, references, registration."""
+
+from __future__ import annotations
+
+import os
+import shlex
+from collections.abc import Iterable, Iterator
+
+from protypon.core.discover import manifest_problems
+from protypon.core.judge import Steps
+from protypon.core.kinds import use
+from protypon.core.model import Finding, Release, Theme, Verdict, quote_path
+from protypon.core.platform import FileRule
+from protypon.core.world import World
+
+
+def findings(
+    world: World, themes: Iterable[Theme], packed: tuple[Release, ...], verdicts: list[Verdict], steps: Steps
+) -> Iterator[Finding]:
+    """Every finding for one child; ``themes`` are all of the bench, at any depth."""
+    everything = list(themes)
+    yield from _lineage(world, everything, steps)
+    for theme in world.lineage.themes:
+        yield from _manifest(world, theme)
+        yield from _place(world, theme, everything)
+    for theme in world.ancestors:
+        if not theme.maintained:
+            yield from _state(world, theme)
+    yield from _unparsed(world, {v.facts.file for v in verdicts if v.verdict == "fatal"})
+    yield from _dangling(world)
+    yield from _relative(world)
+    yield from _unregistered(world, {v.facts.file for v in verdicts})
+    yield from _named_but_gone(world, verdicts)
+    yield from _release(world, packed)
+
+
+def _lineage(world: World, themes: list[Theme], steps: Steps) -> Iterator[Finding]:
+    lineage = world.lineage
+    if lineage.loop:
+        chain = " -> ".join(lineage.loop)
+        yield Finding(
+            "lineage-loop", "fatal", lineage.loop[0], "", f"the lineage runs in a circle: {chain}", "protypon survey"
+        )
+    if lineage.missing is None:
+        return
+    last = lineage.themes[-1]
+    for other in themes:
+        if other.slug.casefold() == lineage.missing.casefold():
+            code, why = "parent-wrong-case", f"the parent's slug is {other.slug}, and letter case counts"
+            break
+        if other.title.casefold() == lineage.missing.casefold():
+            code, why = "parent-by-title", f"{lineage.missing!r} is the title of {other.slug}; the slug is wanted"
+            break
+    else:
+        yield Finding(
+            "parent-missing",
+            "fatal",
+            last.slug,
+            last.manifest,
+            f"the parent {lineage.missing!r} is not in this bench",
+            "protypon survey",
+        )
+        return
+    yield Finding(code, "fatal", last.slug, last.manifest, why, f"protypon mend {code}{steps.option}")
+
+
+def _manifest(world: World, theme: Theme) -> Iterator[Finding]:
+    for problem in manifest_problems(theme, world.platform):
+        code = "slug-rule" if "against the rule" in problem.message else "manifest-broken"
+        weight = "error" if code == "slug-rule" else "fatal"
+        place = os.path.join(theme.slug, problem.file)
+        because = f"{place}{f' line {problem.line}' if problem.line else ''}{f' column {problem.column}' if problem.column else ''}: {problem.message}"
+        yield Finding(
+            code,
+            weight,
+            theme.slug,
+            problem.file,
+            because,
+            f"protypon survey {shlex.quote(theme.folder)}",
+            problem.line,
+        )
+
+
+def _place(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]:
+    folder = os.path.basename(theme.folder)
+    outer = next((t for t in themes if theme.folder.startswith(t.folder + "/")), None)
+    if outer is not None:
+        because = f"{theme.slug} lies inside the folder of {outer.slug}, and its next release takes that folder away"
+        yield Finding(
+            "inside-parent",
+            "error",
+            theme.slug,
+            "",
+            because,
+            f"mv {shlex.quote(theme.folder)} {shlex.quote(os.path.dirname(outer.folder))}/",
+        )
+    elif theme.depth > 0:
+        because = f"{theme.slug} lies {theme.depth} folder{'s' if theme.depth > 1 else ''} too deep: the platform takes the folder above it for the theme"
+        yield Finding(
+            "folder-above",
+            "error",
+            theme.slug,
+            "",
+            because,
+            f"mv {shlex.quote(theme.folder)} {shlex.quote(os.path.dirname(os.path.dirname(theme.folder)))}/",
+        )
+    if world.platform.names_folder and folder != theme.slug:
+        because = (
+            f"the folder is called {quote_path(folder)}, the slug is {theme.slug}; the platform wants them the same"
+        )
+        target = os.path.join(os.path.dirname(theme.folder), theme.slug)
+        yield Finding(
+            "folder-name",
+            "error",
+            theme.slug,
+            theme.manifest,
+            because,
+            f"mv {shlex.quote(theme.folder)} {shlex.quote(target)}",
+        )
+
+
+def _state(world: World, theme: Theme) -> Iterator[Finding]:
+    """Is an ancestor still what was kept of it?"""
+    kept = [r for r in world.releases if r.theme == theme.slug]
+    if not kept or any(r.identity == theme.identity for r in kept):
+        return
+    same = [r for r in kept if r.label == theme.release]
+    if not same:
+        because = f"{theme.label} was put here by someone else; the last kept release is {kept[-1].name}"
+        yield Finding("updated-elsewhere", "note", theme.slug, theme.manifest, because, f"protypon update {theme.slug}")
+        return
+    files = changed_files(world, theme, same[-1])
+    shown = ", ".join(quote_path(f) for f in files[:3]) + (f" and {len(files) - 3} more" if len(files) > 3 else "")
+    if theme.release is None:
+        because = f"{theme.slug} changed since it was kept as {same[-1].name} ({shown}), and its manifest has no release number to tell why"
+        yield Finding(
+            "changed-since-kept",
+            "warning",
+            theme.slug,
+            files[0] if files else "",
+            because,
+            f"protypon keep {shlex.quote(theme.folder)}",
+        )
+        return
+    because = f"{shown} edited in the parent's own folder since {same[-1].name} was kept; the next update would wipe {'them' if len(files) > 1 else 'it'} out"
+    yield Finding(
+        "edited-parent",
+        "error",
+        theme.slug,
+        files[0] if files else "",
+        because,
+        f"protypon keep {shlex.quote(theme.folder)}",
+    )
+
+
+def changed_files(world: World, theme: Theme, release: Release) -> list[str]:
+    """The files in which a theme differs from a kept release."""
+    kept = {path: digest for path, (_, digest) in world.sources.files_of(release).items()}
+    here = {path: entry.digest for path, entry in theme.files.items()}
+    return sorted(path for path in kept.keys() | here.keys() if kept.get(path) != here.get(path))
+
+
+def _unparsed(world: World, told: set[str]) -> Iterator[Finding]:
+    for theme in world.lineage.themes:
+        own = theme is world.child
+        for path in sorted(theme.files):
+            rule = world.platform.rule_of(path)
+            if (
+                rule is None
+                or rule.if_broken == "file"
+                or (own and path in told)
+                or not (own or rule.if_broken == "theme")
+            ):
+                continue
+            for problem in world.sources.problems(theme, path, rule.language)[:1]:
+                stops = (
+                    "the platform does not load the theme"
+                    if rule.if_broken == "theme"
+                    else "every page that uses it fails"
+                )
+                weight = "fatal" if rule.if_broken == "theme" else "error"
+                yield Finding(
+                    "does-not-parse",
+                    weight,
+                    theme.slug,
+                    path,
+                    f"{theme.slug}/{problem}: {stops}",
+                    f"protypon check {world.child.slug}",
+                    problem.line,
+                )
+
+
+def _dangling(world: World) -> Iterator[Finding]:
+    for named in world.resolver.templates.dangling:
+        because = f"{use.shown(named.site)} {named.how}s {named.name!r}, and nothing in the lineage supplies it: pages that use it fail"
+        yield Finding(
+            "broken-reference",
+            "error",
+            named.site.theme,
+            named.site.path,
+            because,
+            f"protypon survey themes/{named.site.theme}",
+            named.site.line,
+        )
+
+
+def _relative(world: World) -> Iterator[Finding]:
+    """Relative addresses in the child's sheets and scripts that find nothing from where the file stands."""
+    child = world.child
+    for path in sorted(child.files):
+        rule = world.platform.rule_of(path)
+        if rule is None or rule.kind not in ("style", "script"):
+            continue
+        for target, line in broken_addresses(world, path, rule):
+            holder = next((t for t in world.ancestors if target in t.files), None)
+            other = world.platform.rule_of(target)
+            because = f"{child.slug}/{quote_path(path)} line {line} asks for {quote_path(target)} beside it, and {child.slug} has none"
+            step = f"protypon check {child.slug}"
+            if holder is not None and other is not None:
+                because += f"; {holder.slug} has"
+                step = f"protypon override {shlex.quote(f'{other.kind}:{quote_path(target)}')} --child {child.slug}"
+            yield Finding("broken-reference", "error", child.slug, path, because, step, line)
+
+
+def broken_addresses(world: World, path: str, rule: FileRule) -> list[tuple[str, int]]:
+    """The targets (with line) of relative addresses in a file of the child that are not there."""
+    facts = world.sources.facts(world.child, path, rule.language)
+    looked_in = world.lineage.themes if world.platform.served == "lineage" else (world.child,)
+    found = []
+    for reference in facts.references:
+        target = use.relative(path, reference)
+        from_root = target is not None and world.resolver.root_supplies(target)
+        if target and not from_root and not any(target in theme.files for theme in looked_in):
+            found.append((target, reference.line))
+    return found
+
+
+def _unregistered(world: World, told: set[str]) -> Iterator[Finding]:
+    for path in sorted(world.child.files):
+        rule = world.platform.rule_of(path)
+        if rule is None or path in told or rule.kind not in {r.kind for r in world.platform.registers}:
+            continue
+        found = use.of(world, path, rule)
+        if found.reach == "no":
+            because = f"{quote_path(path)} never loads: {found.because}"
+            yield Finding(
+                "never-loaded",
+                "warning",
+                world.child.slug,
+                path,
+                because,
+                f"protypon mend {shlex.quote(f'{rule.kind}:{quote_path(path)}')} --child {world.child.slug}",
+            )
+
+
+def _named_but_gone(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
+    for verdict in verdicts:
+        f = verdict.facts
+        if verdict.verdict == "holds" and f.theirs is None:
+            yield Finding(
+                "only-yours",
+                "warning",
+                world.child.slug,
+                f.file,
+                f"{f.origin} no longer supplies {quote_path(f.file)}, which {f.referred} names: without yours it would fail",
+                f'protypon settle {shlex.quote(f.unit.address)} --child {world.child.slug} --why "mine alone now"',
+            )
+
+
+def _release(world: World, packed: tuple[Release, ...]) -> Iterator[Finding]:
+    child = world.child
+    own = [r for r in packed if r.theme == child.slug]
+    if own and child.release is not None and own[-1].label == child.release and own[-1].identity != child.identity:
+        because = f"the contents changed since {child.release} was packed, and the release number did not"
+        yield Finding(
+            "release-stands-still",
+            "warning",
+            child.slug,
+            child.manifest,
+            because,
+            f"protypon mend release-stands-still --child {child.slug}",
+        )

@@ -1,0 +1,147 @@
+"""Does the platform use a file of the child, and who names it: by kind of file."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from protypon.core.languages import Reference
+from protypon.core.model import Theme, quote_path
+from protypon.core.platform import FileRule, Register
+from protypon.core.resolve import Site, Supply
+from protypon.core.world import World
+
+
+class Use(NamedTuple):
+    """``yes``, ``no`` or ``unknown``, with the reason; whether a mechanical step would help."""
+
+    reach: str
+    because: str = ""
+    mendable: bool = False
+
+
+def of(world: World, path: str, rule: FileRule) -> Use:
+    """Say whether the platform comes to use a file that stands in the child."""
+    if rule.kind == "template":
+        return _template(world, path, rule)
+    register = next((r for r in world.platform.registers if r.kind == rule.kind), None)
+    if register is not None:
+        return _registered(world, path, register)
+    return Use("yes")
+
+
+def shown(site: Site) -> str:
+    return f"{site.theme}/{quote_path(site.path)} line {site.line}"
+
+
+def _template(world: World, path: str, rule: FileRule) -> Use:
+    reach = world.resolver.templates
+    if (world.child.slug, path) in reach.used:
+        return Use("yes")
+    winner = world.resolver.winner(path, rule)
+    if winner is not None and (winner.theme.slug, winner.path) != (world.child.slug, path):
+        return Use("no", f"{winner.theme.slug}/{quote_path(winner.path)} wins instead")
+    if reach.dynamic:
+        return Use("unknown", f"{shown(reach.dynamic[0])} names a template at run time")
+    return Use("no", "no template in the lineage names it")
+
+
+def _registered(world: World, path: str, register: Register) -> Use:
+    names = [name for name, _ in world.resolver.registered(register)]
+    if path in names or path in imported(world, names):
+        return Use("yes")
+    site = _mention(world, path)
+    if site is not None:
+        return Use("yes")
+    if register.elsewhere:
+        return Use("unknown", "no manifest registers it, and a site can do so where Protypon can't look")
+    where = f"{register.field} in the manifest of {world.child.slug}"
+    return Use("no", f"it is not registered: {where} does not name it, and nothing imports it", True)
+
+
+def imported(world: World, names: list[str]) -> dict[str, Site]:
+    """Files that registered sheets import, from sheet to sheet, with the place that names each first."""
+    found: dict[str, Site] = {}
+    waiting = list(names)
+    while waiting:
+        path = waiting.pop()
+        rule = world.platform.rule_of(path)
+        winner = world.resolver.winner(path, rule) if rule is not None else None
+        if winner is None or rule is None:
+            continue
+        for reference in world.resolver.facts(winner, rule).references:
+            target = relative(winner.path, reference)
+            if reference.how == "import" and target is not None and target not in found:
+                found[target] = Site(winner.theme.slug, winner.path, reference.line)
+                waiting.append(target)
+    return found
+
+
+def relative(path: str, reference: Reference) -> str | None:
+    """The path in a theme that a relative reference in ``path`` means; None for an address that is not relative.
+
+    Resolution as in RFC 3986, section 5.2, within the theme; a query or fragment is left out.
+    """
+    if not reference.names:
+        return None
+    name = reference.names[0].split("?")[0].split("#")[0].strip()
+    if not name or name.startswith(("/", "data:", "{")) or ":" in name.split("/")[0]:
+        return None
+    parts = path.split("/")[:-1]
+    for part in name.split("/"):
+        if part == "..":
+            if not parts:
+                return None
+            parts.pop()
+        elif part not in ("", "."):
+            parts.append(part)
+    return "/".join(parts)
+
+
+def _mention(world: World, path: str) -> Site | None:
+    """A reached template in whose text the file's path, or its end, stands."""
+    for slug, template in world.resolver.templates.used:
+        theme = _theme(world, slug)
+        rule = world.platform.rule_of(template)
+        if theme is None or rule is None:
+            continue
+        for name in world.resolver.facts(Supply(theme, template), rule).mentions:
+            bare = name.lstrip("./")
+            if path == bare or path.endswith("/" + bare) or bare.endswith("/" + path):
+                return Site(slug, template, 0)
+    return None
+
+
+def _theme(world: World, slug: str) -> Theme | None:
+    return next((t for t in world.lineage.themes if t.slug == slug), None)
+
+
+def referred(world: World, path: str, rule: FileRule) -> str:
+    """Who in the lineage still names a file that no ancestor has: a place in words, or nothing."""
+    if rule.kind == "template":
+        site = world.resolver.templates.used.get((world.child.slug, path))
+        return shown(site) if site is not None else _dangling(world, path)
+    register = next((r for r in world.platform.registers if r.kind == rule.kind), None)
+    if register is not None:
+        for name, theme in world.resolver.registered(register):
+            if name == path:
+                return f"{theme.slug}/{quote_path(theme.manifest)}"
+    return _named_in_text(world, path)
+
+
+def _dangling(world: World, path: str) -> str:
+    return next((shown(n.site) for n in world.resolver.templates.dangling if n.name == path), "")
+
+
+def _named_in_text(world: World, path: str) -> str:
+    """Any text of the lineage that gives the file's bare name; looked for byte by byte."""
+    name = path.rpartition("/")[2].encode("utf-8", "surrogateescape")
+    for theme in world.lineage.themes:
+        for other in sorted(theme.files):
+            rule = world.platform.rule_of(other)
+            if rule is None or rule.kind == "asset" or other == path:
+                continue
+            data = world.sources.read(theme, other)
+            at = data.find(name)
+            if at >= 0:
+                return shown(Site(theme.slug, other, data.count(b"\n", 0, at) + 1))
+    return ""

@@ -1,0 +1,304 @@
+"""Overrides of whole files: a file of the child that takes the place of one further up, adds to it, or was meant to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from protypon.core import likeness
+from protypon.core.kinds import parts, use
+from protypon.core.model import Candidate, Entry, Facts, Record, Theme, Unit, quote_path
+from protypon.core.platform import FileRule
+from protypon.core.resolve import Supply
+from protypon.core.world import World
+
+UNSEEN = "?"
+"""Stands for T where the platform has a file of its own that can't be read here."""
+
+
+class Located(NamedTuple):
+    """Where O is, and why the platform does not look there, if so."""
+
+    path: str
+    entry: Entry | None
+    stray: str = ""
+
+
+def supplied(world: World, theme: Theme) -> list[Unit]:
+    """The files of a theme that a child can take the place of."""
+    units = []
+    for path in sorted(theme.files):
+        rule = world.platform.rule_of(path)
+        if rule is not None and rule.combine != "load" and path != theme.manifest and world.platform.is_inherited(path):
+            units.append(Unit(rule.kind, path))
+    return units
+
+
+def find(world: World) -> list[Facts]:
+    """The facts of every listed override, then of every file that overrides without a record."""
+    found = [_listed(world, record) for record in world.records.values() if record.unit.name is None]
+    taken = {facts.file for facts in found}
+    units = {facts.unit for facts in found}
+    for path in sorted(world.child.files):
+        facts = None if path in taken or path == world.child.manifest else _unlisted(world, path)
+        if facts is not None and facts.unit not in units:
+            units.add(facts.unit)
+            found.append(facts)
+    return found
+
+
+def _rule(world: World, unit: Unit) -> FileRule:
+    rule = world.platform.rule_of(unit.path)
+    return rule or FileRule(unit.kind, ())
+
+
+def _listed(world: World, record: Record) -> Facts:
+    unit = record.unit
+    rule = _rule(world, unit)
+    located = _locate(world, unit, rule)
+    theirs = _theirs(world, located.path, unit.path, rule, record)
+    base = world.sources.blob(record.digest) if _needs_base(record, theirs) else b""
+    facts = _facts(world, unit, rule, located, theirs, record, base is not None)
+    if theirs is None and facts.theirs is None:
+        return _with_fate(world, facts, record, rule, base)
+    return facts
+
+
+def _needs_base(record: Record, theirs: Supply | None) -> bool:
+    return theirs is None or theirs.digest != record.digest
+
+
+def _unlisted(world: World, path: str) -> Facts | None:
+    """A file without a record: an override if it has a counterpart further up, or was plainly meant to."""
+    rule = world.platform.rule_of(path)
+    if rule is not None and (rule.combine == "load" or not world.platform.is_inherited(path)):
+        return None
+    if rule is not None:
+        theirs = _theirs(world, path, path, rule, None)
+        if theirs is not None or world.resolver.root_supplies(path):
+            unit = Unit(rule.kind, path if theirs is None or rule.lookup == "path" else theirs.path)
+            return _facts(world, unit, rule, Located(path, world.child.files[path]), theirs, None, True)
+        if path in world.former_paths:
+            return _facts(world, Unit(rule.kind, path), rule, Located(path, world.child.files[path]), None, None, True)
+    meant = _meant(world, path, rule)
+    if meant is None:
+        return None
+    other, why = meant
+    other_rule = world.platform.rule_of(other.path)
+    assert other_rule is not None
+    located = Located(path, world.child.files[path], why)
+    return _facts(world, Unit(other_rule.kind, other.path), other_rule, located, other, None, True)
+
+
+# Where O is
+
+
+def _locate(world: World, unit: Unit, rule: FileRule) -> Located:
+    files = world.child.files
+    if unit.path in files:
+        return Located(unit.path, files[unit.path])
+    if rule.lookup == "name":
+        same = [
+            p
+            for p in files
+            if p.rpartition("/")[2] == unit.path.rpartition("/")[2] and world.platform.rule_of(p) == rule
+        ]
+        if same:
+            return Located(same[0], files[same[0]])
+    for path in sorted(files):
+        why = _stray(path, unit.path)
+        if why and path not in {r.unit.path for r in world.records.values()}:
+            return Located(path, files[path], why)
+    return Located(unit.path, None)
+
+
+def _stray(path: str, meant: str) -> str:
+    """Why ``path`` is not ``meant``, if it was plainly meant to be: letter case, or an ending too many."""
+    if path == meant:
+        return ""
+    if path.casefold() == meant.casefold():
+        return "the letter case differs"
+    if path.casefold().startswith(meant.casefold() + ".") and "/" not in path[len(meant) :]:
+        return f"it ends in {path[len(meant) :]}"
+    return ""
+
+
+def _meant(world: World, path: str, rule: FileRule | None) -> tuple[Supply, str] | None:
+    """The file further up that a file without a counterpart was meant to replace, and why it does not."""
+    for theme in world.ancestors:
+        for other in _similar_names(theme, path):
+            other_rule = world.platform.rule_of(other)
+            if other_rule is None or other_rule.combine == "load" or other in world.child.files:
+                continue
+            why = _stray(path, other) or _other_folder(world, path, rule, theme, other)
+            if why:
+                return Supply(theme, other), why
+    return None
+
+
+def _similar_names(theme: Theme, path: str) -> Iterator[str]:
+    name = path.rpartition("/")[2].casefold()
+    for other in sorted(theme.files):
+        if name.startswith(other.rpartition("/")[2].casefold()):
+            yield other
+
+
+def _other_folder(world: World, path: str, rule: FileRule | None, theme: Theme, other: str) -> str:
+    """A copy under the right name in the wrong folder: never asked for, and too alike to be a file of its own."""
+    if path.rpartition("/")[2] != other.rpartition("/")[2]:
+        return ""
+    if (
+        rule is not None
+        and use.of(world, path, rule).reach == "yes"
+        and (rule.kind not in ("asset", "text", "setting"))
+    ):
+        return ""
+    texts = world.sources.read(world.child, path), world.sources.read(theme, other)
+    wanted = 1.0 if rule is not None and rule.kind == "asset" else 0.6
+    if likeness.alike(*texts) < wanted:
+        return ""
+    return f"it lies in another folder than {quote_path(other)}"
+
+
+# T, and the facts together
+
+
+def _theirs(world: World, path: str, name: str, rule: FileRule, record: Record | None) -> Supply | None:
+    """What the platform would use without O; for a pinned record, what the ancestor it was taken from has."""
+    if record is not None and record.pinned:
+        source = world.ancestor(record.source)
+        return Supply(source, name) if source is not None and name in source.files else None
+    return world.resolver.without(world.child, path, rule) if path == name else world.resolver.winner(name, rule)
+
+
+def _facts(
+    world: World,
+    unit: Unit,
+    rule: FileRule,
+    located: Located,
+    theirs: Supply | None,
+    record: Record | None,
+    base_here: bool,
+) -> Facts:
+    digest = theirs.digest if theirs else (UNSEEN if world.resolver.root_supplies(unit.path) else None)
+    how = _how(world, rule, located, theirs, record)
+    usage = use.Use("no", located.stray) if located.stray else use.of(world, located.path, rule)
+    fatal, line = _fatal(world, rule, located)
+    return Facts(
+        unit=unit,
+        listed=record is not None,
+        how=how,
+        file=located.path,
+        ours=located.entry.digest if located.entry else None,
+        base=record.digest if record else None,
+        theirs=digest,
+        reach=usage.reach if located.entry else "no",
+        reach_because=usage.because,
+        reach_next="mend" if located.stray or usage.mendable else "drop",
+        origin=record.source if record else (theirs.theme.slug if theirs else world.lineage.root),
+        taken=record.release if record else None,
+        now_from=theirs.theme.slug if theirs else None,
+        now=theirs.theme.release if theirs else None,
+        base_here=base_here,
+        fatal=fatal,
+        line=line,
+        blocks=_parts(world, rule, how, located, theirs, record),
+        pinned=_nearer(world, unit, record),
+        sure=record.sure if record else "",
+    )
+
+
+def _how(world: World, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None) -> str:
+    if record is not None and (located.entry is None or record.how == "set"):
+        return record.how
+    if located.entry is not None and theirs is not None and rule.language == "jinja":
+        return "extends" if parts.extends(world, located.path, rule, theirs) else "copy"
+    return "set" if rule.combine == "overlay" and record is None else "copy"
+
+
+def _fatal(world: World, rule: FileRule, located: Located) -> tuple[str, int | None]:
+    if located.entry is None or located.stray or rule.if_broken != "theme":
+        return "", None
+    problems = world.sources.problems(world.child, located.path, rule.language)
+    return (str(problems[0]), problems[0].line) if problems else ("", None)
+
+
+def _parts(
+    world: World, rule: FileRule, how: str, located: Located, theirs: Supply | None, record: Record | None
+) -> tuple[str, ...]:
+    """For an override that only adds: which of the parts it sets changed or went further up."""
+    if (
+        how not in ("extends", "set")
+        or located.entry is None
+        or theirs is None
+        or record is None
+        or theirs.digest == record.digest
+    ):
+        return ()
+    base = world.sources.blob(record.digest)
+    if base is None:
+        return ()
+    return parts.touched(
+        world.sources.read(world.child, located.path), base, world.sources.read(*theirs), rule.language
+    )
+
+
+def _nearer(world: World, unit: Unit, record: Record | None) -> str:
+    if record is None or not record.pinned:
+        return ""
+    nearest = next((t.slug for t in world.ancestors if unit.path in t.files), "")
+    return nearest if nearest != record.source else ""
+
+
+# T is gone
+
+
+def _with_fate(world: World, facts: Facts, record: Record, rule: FileRule, base: bytes | None) -> Facts:
+    """What became of a text that is not further up any more: moved, still named by somebody, or gone since a release."""
+    from dataclasses import replace
+
+    return replace(
+        facts,
+        moved=tuple(_moved(world, record, rule, base)),
+        referred=use.referred(world, facts.file if facts.ours else record.unit.path, rule),
+        gone_since=_gone_since(world, record),
+    )
+
+
+def _moved(world: World, record: Record, rule: FileRule, base: bytes | None) -> list[Candidate]:
+    """Files further up that were not there when the override was taken and are like its text; ties stay together."""
+    release = world.release(record.source, record.release)
+    before = set(world.sources.files_of(release)) if release else set()
+    new = [
+        Supply(theme, path)
+        for theme in world.ancestors
+        for path in sorted(theme.files)
+        if path not in before and (found := world.platform.rule_of(path)) is not None and found.kind == rule.kind
+    ]
+    same = [Candidate(s.theme.slug, s.path, 1.0) for s in new if s.digest == record.digest]
+    if same or base is None:
+        return same
+    texts = [world.sources.read(*s) for s in new]
+    common = likeness.document_counts(texts)
+    scored = [(likeness.alike(base, text, common), s) for s, text in zip(new, texts, strict=True)]
+    best = max((score for score, _ in scored), default=0.0)
+    if best < likeness.ALIKE:
+        return []
+    kept = [(score, s) for score, s in scored if score > best - likeness.TIE]
+    return [
+        Candidate(s.theme.slug, s.path, round(score, 2))
+        for score, s in sorted(kept, key=lambda pair: (-pair[0], pair[1].path))
+    ]
+
+
+def _gone_since(world: World, record: Record) -> str | None:
+    """The first kept release without the file, after the one it was taken from; else what is there now."""
+    started = False
+    for release in world.releases:
+        if release.theme != record.source:
+            continue
+        started = started or release.label == record.release
+        if started and record.unit.path not in world.sources.files_of(release):
+            return release.name
+    source = world.ancestor(record.source)
+    return source.release if source else None

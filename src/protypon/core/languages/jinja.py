@@ -1,0 +1,105 @@
+"""Jinja templates (https://jinja.palletsprojects.com/en/stable/templates/): what they name, and their blocks."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from protypon.core.languages import Block, Lines, Reference, SourceFacts
+from protypon.core.model import Problem
+
+VERSION = "jinja/1"
+
+_STRING = r"""'(?:\\.|[^'\\])*'|"(?:\\.|[^"\\])*\""""
+_TAG = re.compile(
+    r"\{#.*?#\}"
+    r"|\{%[-+]?\s*raw\s*[-+]?%\}.*?\{%[-+]?\s*endraw\s*[-+]?%\}"
+    rf"|\{{%[-+]?(?P<body>(?:{_STRING}|[^'\"]){{0,20000}}?)[-+]?%\}}"
+    rf"|\{{\{{(?:{_STRING}|[^'\"]){{0,20000}}?\}}\}}",
+    re.DOTALL,
+)
+_LITERAL = re.compile(rf"\s*({_STRING})\s*", re.DOTALL)
+_LIST = re.compile(rf"\s*[\[(]\s*((?:(?:{_STRING})\s*,?\s*)+)[\])]\s*", re.DOTALL)
+_CHOICE = re.compile(rf"\s*({_STRING})\s+if\s.*\selse\s+({_STRING})\s*", re.DOTALL)
+_SHEET = re.compile(r"[\w./-]+\.(?:css|js)\b")
+_WORDS = ("include", "extends", "import", "from")
+_TAILS = re.compile(r"\s+(?:with|without)\s+context\s*$|\s+ignore\s+missing\s*$")
+
+
+def facts(text: str) -> SourceFacts:
+    mentions = tuple(sorted(set(_SHEET.findall(text))))
+    if "{%" not in text:
+        return SourceFacts(mentions=mentions)
+    text = text.replace("\r\n", "\n")
+    lines = Lines(text)
+    references: list[Reference] = []
+    blocks: list[Block] = []
+    opened: list[tuple[str, int, int]] = []
+    for word, rest, start, end in _tags(text):
+        line, column = lines.at(start)
+        if word in _WORDS:
+            references += _references(word, rest, line, column)
+        elif word == "block":
+            opened.append((rest.split()[0] if rest.split() else "", line, end))
+        elif word == "endblock" and opened:
+            name, first, inside = opened.pop()
+            blocks.append(Block(name, first, line, significant(text[inside:start])))
+    return SourceFacts(tuple(references), tuple(blocks), mentions)
+
+
+def _tags(text: str) -> Iterator[tuple[str, str, int, int]]:
+    for found in _TAG.finditer(text):
+        body = found["body"]
+        if body is not None:
+            word, _, rest = body.strip().partition(" ")
+            if "\n" in word or "\t" in word:
+                word, _, rest = re.sub(r"\s", " ", body.strip(), count=1).partition(" ")
+            yield word, rest, found.start(), found.end()
+
+
+def _references(word: str, rest: str, line: int, column: int) -> list[Reference]:
+    how = "import" if word == "from" else word
+    optional = re.search(r"\signore\s+missing\b", rest) is not None
+    if word == "import":
+        rest = re.split(r"\s+as\s+\w+", rest)[0]
+    elif word == "from":
+        rest = re.split(r"\s+import\s", rest)[0]
+    while _TAILS.search(rest):
+        rest = _TAILS.sub("", rest)
+    if found := _LITERAL.fullmatch(rest):
+        return [Reference(how, (_text(found[1]),), line, column, optional)]
+    if found := _LIST.fullmatch(rest):
+        names = tuple(_text(name) for name in re.findall(_STRING, found[1], re.DOTALL))
+        return [Reference(how, names, line, column, optional)]
+    if found := _CHOICE.fullmatch(rest):
+        return [Reference(how, (_text(name),), line, column, optional) for name in found.groups()]
+    return [Reference(how, (), line, column, optional)]
+
+
+def _text(literal: str) -> str:
+    return re.sub(r"\\(.)", r"\1", literal[1:-1])
+
+
+def problems(text: str, file: str) -> list[Problem]:
+    """Parse errors as Jinja itself tells them; a tag that only an extension knows is none."""
+    from jinja2 import Environment, TemplateSyntaxError
+
+    environment = Environment(extensions=["jinja2.ext.do", "jinja2.ext.i18n", "jinja2.ext.loopcontrols"])
+    try:
+        environment.parse(text)
+    except TemplateSyntaxError as error:
+        message = error.message or "does not parse"
+        if "unknown tag" in message and "Jinja was looking for" not in message:
+            return []
+        return [Problem(file, message, error.lineno)]
+    except RecursionError:
+        return [Problem(file, "nested too deeply")]
+    return []
+
+
+_COMMENT = re.compile(r"\{#.*?#\}|<!--(?!\[).*?-->", re.DOTALL)
+_AROUND = re.compile(r"\s*([<>{}%])\s*")
+
+
+def significant(text: str) -> str:
+    return _AROUND.sub(r"\1", " ".join(_COMMENT.sub(" ", text).split()))

@@ -1,0 +1,20 @@
+"""Text without a grammar: only its white space is layout."""
+
+from __future__ import annotations
+
+from protypon.core.languages import SourceFacts
+from protypon.core.model import Problem
+
+VERSION = "plain/1"
+
+
+def facts(text: str) -> SourceFacts:
+    return SourceFacts()
+
+
+def problems(text: str, file: str) -> list[Problem]:
+    return []
+
+
+def significant(text: str) -> str:
+    return " ".join(text.split())

@@ -1,0 +1,52 @@
+"""Manifest syntaxes: one module each, behind one Protocol. A new syntax is one new file and a line here."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from importlib import import_module
+from typing import Any, Protocol, cast
+
+LIMIT = 1 << 20
+"""A manifest over 1 MiB is not read."""
+
+
+class Syntax(Protocol):
+    """What a manifest module offers."""
+
+    @staticmethod
+    def read(text: str) -> dict[str, Any]:
+        """Read a manifest into nested tables; raises ManifestError."""
+
+    @staticmethod
+    def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
+        """Set fields in a manifest's text (empty: start one), keeping comments and order."""
+
+
+class ManifestError(Exception):
+    """A manifest does not parse: message, and line and column where they are known."""
+
+    def __init__(self, message: str, line: int | None = None, column: int | None = None) -> None:
+        super().__init__(message)
+        self.message, self.line, self.column = message, line, column
+
+
+MODULES = {"toml": "toml_syntax", "json": "json_syntax", "ini": "ini_syntax"}
+
+
+def syntax(name: str) -> Syntax:
+    """Return the module for a syntax, imported when first asked for."""
+    return cast(Syntax, import_module(f"{__name__}.{MODULES[name]}"))
+
+
+def value_at(data: Mapping[str, Any], field: str) -> Any:
+    """Return what stands at a dotted field, or None.
+
+    >>> value_at({"theme": {"slug": "seabed"}}, "theme.slug")
+    'seabed'
+    """
+    found: Any = data
+    for key in field.split("."):
+        if not isinstance(found, Mapping) or key not in found:
+            return None
+        found = found[key]
+    return found

@@ -1,0 +1,349 @@
+"""The nouns: plain records that every other module passes around."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, NamedTuple
+
+from protypon.core.errors import Unknown
+
+FILE, RUNNABLE, LINK, FOLDER = 0o100644, 0o100755, 0o120000, 0o040000
+"""The modes of an entry, as Git writes them (gitformat-index, "mode")."""
+
+
+def quote_path(path: str) -> str:
+    """Write a path for an address: ``#``, ``%``, control characters and undecodable bytes become ``%XX``.
+
+    >>> quote_path("img/50% off#1.svg")
+    'img/50%25 off%231.svg'
+    """
+    if path.isprintable() and "#" not in path and "%" not in path:
+        return path
+    return "".join(c if c.isprintable() and c not in "#%" else _percent(c) for c in path)
+
+
+def _percent(char: str) -> str:
+    return "".join(f"%{byte:02X}" for byte in char.encode("utf-8", "surrogateescape"))
+
+
+def unquote_path(text: str) -> str:
+    """Undo :func:`quote_path`; a ``%`` that is no escape stands for itself."""
+    if "%" not in text:
+        return text
+    out = bytearray()
+    position = 0
+    raw = text.encode("utf-8", "surrogateescape")
+    while position < len(raw):
+        pair = raw[position + 1 : position + 3]
+        if (
+            raw[position : position + 1] == b"%"
+            and len(pair) == 2
+            and all(b in b"0123456789abcdefABCDEF" for b in pair)
+        ):
+            out.append(int(pair, 16))
+            position += 3
+        else:
+            out.append(raw[position])
+            position += 1
+    return out.decode("utf-8", "surrogateescape")
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Unit:
+    """One thing a theme supplies and a child may override: ``KIND:PATH`` or ``KIND:PATH#NAME``."""
+
+    kind: str
+    path: str
+    name: str | None = None
+
+    @property
+    def address(self) -> str:
+        tail = "" if self.name is None else "#" + self.name
+        return f"{self.kind}:{quote_path(self.path)}{tail}"
+
+    @classmethod
+    def parse(cls, address: str) -> Unit:
+        """Read an address.
+
+        >>> Unit.parse("template:parts/footer.html")
+        Unit(kind='template', path='parts/footer.html', name=None)
+        """
+        kind, colon, rest = address.partition(":")
+        if not colon or not kind or not rest:
+            raise Unknown(f"{address!r} is not an address", "write KIND:PATH, as in template:parts/footer.html")
+        path, hash_sign, name = rest.partition("#")
+        return cls(kind, unquote_path(path), name if hash_sign else None)
+
+
+class Entry(NamedTuple):
+    """One file, link or empty folder of a theme, as found."""
+
+    path: str
+    mode: int
+    size: int
+    digest: str
+    """The Git blob id of the bytes (of the target, for a link); empty for an empty folder."""
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """Something wrong in a file: where, and what."""
+
+    file: str
+    message: str
+    line: int | None = None
+    column: int | None = None
+
+    @property
+    def where(self) -> str:
+        place = quote_path(self.file)
+        if self.line is not None:
+            place += f" line {self.line}"
+            if self.column is not None:
+                place += f" column {self.column}"
+        return place
+
+    def __str__(self) -> str:
+        return f"{self.where}: {self.message}"
+
+
+@dataclass(frozen=True, slots=True)
+class Theme:
+    """One theme: where it lies, what its manifest says, which files it has."""
+
+    slug: str
+    folder: str
+    """Path of the theme's folder, absolute."""
+    files: Mapping[str, Entry]
+    """The theme's own files by path relative to ``folder``; junk left out."""
+    values: Mapping[str, Any]
+    """What the manifest says, by the meanings of the platform file."""
+    manifest: str = ""
+    title: str = ""
+    release: str | None = None
+    parents: tuple[str, ...] = ()
+    identity: str = ""
+    """Digest of the theme's own files, without junk and ledger."""
+    found: str = ""
+    """Digest of everything in the folder."""
+    maintained: bool = False
+    """Has a ledger: the maintainer's own."""
+    depth: int = 0
+    problems: tuple[Problem, ...] = ()
+
+    @property
+    def label(self) -> str:
+        return f"{self.slug} {self.release}" if self.release else self.slug
+
+
+@dataclass(frozen=True, slots=True)
+class Lineage:
+    """Child first, then parent after parent to the root."""
+
+    themes: tuple[Theme, ...]
+    missing: str | None = None
+    """A parent that is named and not there."""
+    loop: tuple[str, ...] = ()
+    root: str | None = None
+    """The platform's own root theme, where the lineage ends in it and it is not here as a folder."""
+
+    @property
+    def child(self) -> Theme:
+        return self.themes[0]
+
+    @property
+    def slugs(self) -> tuple[str, ...]:
+        return tuple(t.slug for t in self.themes)
+
+
+@dataclass(frozen=True, slots=True)
+class Release:
+    """One kept state of a theme."""
+
+    theme: str
+    label: str | None
+    name: str
+    """Unique among the releases of a theme: the label, or the label with ``+2`` for other contents."""
+    identity: str
+    tree: str
+    commit: str
+    kept: str
+    """Time, ISO 8601, UTC."""
+    origin: str
+    """Where it was read from, for people."""
+
+
+@dataclass(frozen=True, slots=True)
+class Record:
+    """One line of the ledger: what was taken, from where, and why."""
+
+    unit: Unit
+    how: str
+    source: str
+    """The ancestor it was taken from."""
+    release: str | None
+    digest: str
+    """Git blob id of the ancestor's text when it was taken (B)."""
+    why: str = ""
+    pinned: bool = False
+    """Taken with ``--from``: always compared with this ancestor."""
+    sure: str = ""
+    """How sure an adopted record is; empty for one that was taken by a command."""
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where two sides meet: line ranges (first, count), 1-based, in the child's and the ancestor's text."""
+
+    ours: tuple[int, int]
+    theirs: tuple[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """What B, O and T say of each other."""
+
+    merge: str
+    """``clean``, ``conflict`` or ``none``."""
+    layout_only: bool = False
+    parent_lines: tuple[tuple[int, int], ...] = ()
+    """Ranges of T that differ from B."""
+    own_lines: tuple[tuple[int, int], ...] = ()
+    """Ranges of O that differ from B."""
+    places: tuple[Place, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """Another name under which a text that is gone may live on."""
+
+    theme: str
+    path: str
+    alike: float
+
+
+@dataclass(frozen=True, slots=True)
+class Facts:
+    """The plain facts of one override, before any headline."""
+
+    unit: Unit
+    listed: bool
+    how: str
+    file: str
+    """Where O is or should be, relative to the child."""
+    ours: str | None
+    """Digest of O; None where it is gone."""
+    base: str | None
+    """Digest of B; None without a record."""
+    theirs: str | None
+    """Digest of T; None where it is gone, ``?`` where the platform has its own, unseen one."""
+    reach: str
+    reach_because: str = ""
+    reach_next: str = ""
+    origin: str | None = None
+    """The ancestor it was taken from."""
+    taken: str | None = None
+    now_from: str | None = None
+    """The ancestor that supplies T."""
+    now: str | None = None
+    comparison: Comparison | None = None
+    base_here: bool = True
+    """The bytes of B are in the store."""
+    fatal: str = ""
+    line: int | None = None
+    moved: tuple[Candidate, ...] = ()
+    gone_since: str | None = None
+    referred: str = ""
+    """Who still refers to a name that is gone from the ancestors."""
+    blocks: tuple[str, ...] = ()
+    """For ``extends``: blocks this file overrides whose text changed further up."""
+    pinned: str = ""
+    """For an override with ``--from``: the nearer ancestor that overrides it too."""
+    sure: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """The headline of one override, with its reason and the next step."""
+
+    facts: Facts
+    verdict: str
+    weight: str
+    because: str
+    next: str = ""
+
+    @property
+    def unit(self) -> Unit:
+        return self.facts.unit
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """What a check says of anything that is not one override."""
+
+    code: str
+    weight: str
+    theme: str
+    file: str
+    because: str
+    next: str = ""
+    line: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Content:
+    """Bytes to be written: in memory, or lying in a file that will not change meanwhile."""
+
+    digest: str
+    mode: int
+    data: bytes | None = None
+    path: str | None = None
+
+    def read(self) -> bytes:
+        if self.data is not None:
+            return self.data
+        assert self.path is not None
+        with open(self.path, "rb") as stream:
+            return stream.read()
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What becomes of one path of the bench."""
+
+    path: str
+    """Relative to the bench."""
+    before: Entry | None
+    """What must still be there when the plan is carried out."""
+    after: Content | None
+    """None: the path is taken away. A FOLDER mode: an empty folder."""
+
+
+@dataclass(frozen=True, slots=True)
+class NewRelease:
+    """A theme state that a plan keeps."""
+
+    theme: str
+    label: str | None
+    identity: str
+    origin: str
+    files: Mapping[str, Content]
+    line: str = "releases"
+    """``releases`` or ``packed``."""
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """Pure data: what a command would do."""
+
+    command: str
+    changes: tuple[Change, ...] = ()
+    keep: tuple[NewRelease, ...] = ()
+    blobs: tuple[Content, ...] = ()
+    """Texts the ledger will refer to."""
+    notes: tuple[str, ...] = field(default=())
+
+    @property
+    def empty(self) -> bool:
+        return not (self.changes or self.keep)

@@ -1,0 +1,106 @@
+"""path -> bytes on top of the disk. Every action writes here; the plan is the overlay minus the disk."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable, Mapping
+
+from protypon.core.errors import BadInput
+from protypon.core.listing import blob_digest, read_entry
+from protypon.core.model import FILE, FOLDER, LINK, Change, Content, Entry, NewRelease, Plan, quote_path
+
+
+def content(data: bytes, mode: int = FILE) -> Content:
+    """Bytes to be written, with their digest."""
+    return Content(blob_digest(data), mode, data)
+
+
+class Overlay:
+    """What the bench would look like; reads fall through to the disk."""
+
+    def __init__(self, root: str) -> None:
+        self.root = os.path.abspath(root)
+        self._planned: dict[str, Content | None] = {}
+        self._keep: list[NewRelease] = []
+        self._blobs: list[Content] = []
+
+    def rel(self, path: str) -> str:
+        """A path relative to the bench, for one inside it."""
+        return os.path.relpath(path, self.root) if os.path.isabs(path) else path
+
+    def read(self, path: str) -> bytes:
+        """Bytes of a file as planned, else as on disk; for a link, its target. Raises BadInput where there is none."""
+        rel = self.rel(path)
+        if rel in self._planned:
+            planned = self._planned[rel]
+            if planned is None:
+                raise BadInput(f"{quote_path(rel)}: is not there any more")
+            return planned.read()
+        full = os.path.join(self.root, rel)
+        try:
+            if os.path.islink(full):
+                return os.fsencode(os.readlink(full))
+            with open(full, "rb") as stream:
+                return stream.read()
+        except OSError as error:
+            raise BadInput(f"{quote_path(rel)}: can't be read: {error.strerror}") from error
+
+    def entry(self, path: str) -> Entry | None:
+        """What stands at a path, as planned."""
+        rel = self.rel(path)
+        if rel in self._planned:
+            planned = self._planned[rel]
+            return None if planned is None else Entry(rel, planned.mode, 0, planned.digest)
+        return read_entry(self.root, rel)
+
+    def planned(self, path: str) -> Content | None:
+        """What is planned for a path; None where nothing is, or where it is to be taken away."""
+        return self._planned.get(self.rel(path))
+
+    def write(self, path: str, what: Content) -> None:
+        self._planned[self.rel(path)] = what
+
+    def remove(self, path: str) -> None:
+        self._planned[self.rel(path)] = None
+
+    def replace_folder(self, folder: str, old: Iterable[str], new: Mapping[str, Content]) -> None:
+        """Make a folder what ``new`` says (paths relative to it); ``old`` names what stands in it."""
+        base = self.rel(folder)
+        for path in old:
+            if path not in new:
+                self._planned[f"{base}/{path}"] = None
+        for path, what in new.items():
+            self._planned[f"{base}/{path}"] = what
+
+    def keep(self, release: NewRelease) -> None:
+        self._keep.append(release)
+
+    def remember(self, blob: Content) -> None:
+        """Have a text in the store, because the ledger will name its digest."""
+        self._blobs.append(blob)
+
+    def plan(self, command: str, notes: Iterable[str] = ()) -> Plan:
+        """The overlay minus the disk."""
+        changes = []
+        for rel in sorted(self._planned):
+            after = self._planned[rel]
+            before = read_entry(self.root, rel)
+            if _differs(before, after):
+                changes.append(Change(rel, before, after))
+        return Plan(command, tuple(changes), tuple(self._keep), tuple(self._blobs), tuple(notes))
+
+
+def _differs(before: Entry | None, after: Content | None) -> bool:
+    if before is None or after is None:
+        return not (before is None and after is None)
+    return (before.mode, before.digest) != (after.mode, after.digest)
+
+
+def from_disk(folder: str, entry: Entry) -> Content:
+    """An entry of a folder as content that is read when it is needed."""
+    full = os.path.join(folder, entry.path)
+    if entry.mode == FOLDER:
+        return Content("", FOLDER, b"")
+    if entry.mode == LINK:
+        return Content(entry.digest, LINK, os.fsencode(os.readlink(full)))
+    return Content(entry.digest, entry.mode, path=full)

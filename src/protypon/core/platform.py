@@ -1,0 +1,335 @@
+"""The platform file: all that Protypon knows of one site platform. The format is described in ``docs/platforms.md``."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+from importlib.resources import files as package_files
+from pathlib import Path
+from typing import Any
+
+from protypon.core.errors import BadInput, Unknown
+from protypon.core.model import Problem
+from protypon.core.patterns import expression, matcher, matches
+from protypon.core.schema import Dictionary, Flag, Many, Record, Text, nearest
+
+FORMAT = "protypon.platform/1"
+MEANINGS = (
+    "slug", "title", "release", "parent", "summary", "maker", "maker_link", "home", "licence", "tags",
+    "needs", "tested", "language_domain", "edition", "sheets", "scripts",
+)  # fmt: skip
+"""What a manifest's field can mean."""
+
+KINDS = ("template", "style", "script", "asset", "setting", "text", "code")
+LANGUAGES = ("jinja", "css", "javascript", "python", "json", "toml", "plain")
+SYNTAXES = ("toml", "json", "ini")
+
+_PATHS = Many(Text())
+SCHEMA = Record(
+    {
+        "format": Text(choices=(FORMAT,)),
+        "name": Text(),
+        "title": Text(),
+        "summary": Text(),
+        "slug": Record(
+            {
+                "from": Text(choices=("field", "folder")),
+                "pattern": Text(regex=True),
+                "says": Text(),
+                "names_folder": Flag(),
+            },
+            ("from", "pattern", "says"),
+        ),
+        "manifest": Many(
+            Record(
+                {
+                    "path": Text(relative=True),
+                    "syntax": Text(choices=SYNTAXES),
+                    "fields": Dictionary(Text(), MEANINGS),
+                    "required": Many(Text(choices=MEANINGS)),
+                    "start": Dictionary(Text()),
+                },
+                ("path", "syntax", "fields"),
+            ),
+            empty=False,
+        ),
+        "served": Text(choices=("theme", "lineage")),
+        "root": Record({"slug": Text(), "no_parent": Text(), "themes": Many(Text()), "files": _PATHS}),
+        "files": Many(
+            Record(
+                {
+                    "kind": Text(choices=KINDS),
+                    "match": Many(Text(), empty=False),
+                    "language": Text(choices=LANGUAGES),
+                    "lookup": Text(choices=("path", "name")),
+                    "combine": Text(choices=("replace", "overlay", "load")),
+                    "entry": _PATHS,
+                    "if_broken": Text(choices=("theme", "page", "file")),
+                },
+                ("kind", "match"),
+            ),
+            empty=False,
+        ),
+        "templates": Record({"plain": Text(), "parent": Text(), "exact": Text()}),
+        "register": Many(
+            Record(
+                {
+                    "kind": Text(choices=("style", "script")),
+                    "field": Text(choices=MEANINGS),
+                    "folder": Text(relative=True),
+                    "separator": Text(),
+                    "lists": Text(choices=("add", "replace")),
+                    "new": Text(relative=True),
+                    "elsewhere": Flag(),
+                },
+                ("kind", "field", "lists"),
+            )
+        ),
+        "inherit": Record({"not": _PATHS}),
+        "junk": Record({"match": _PATHS}),
+        "package": Record(
+            {
+                "archive": Text(choices=("zip", "tar.gz")),
+                "top": Text(relative=True),
+                "name": Text(relative=True),
+                "leave_out": _PATHS,
+            }
+        ),
+        "afterwards": Record({"update": Many(Text()), "pack": Many(Text())}),
+    },
+    ("format", "name", "slug", "manifest", "files"),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class ManifestForm:
+    """One place where a manifest may stand, its syntax, and which field means what."""
+
+    path: str
+    syntax: str
+    fields: Mapping[str, str]
+    required: tuple[str, ...] = ()
+    start: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class FileRule:
+    """What the platform does with the files that fit a pattern."""
+
+    kind: str
+    match: tuple[str, ...]
+    language: str = "plain"
+    lookup: str = "path"
+    combine: str = "replace"
+    entry: tuple[str, ...] = ()
+    """Files that the platform asks for of its own accord; others must be named by a reached file."""
+    if_broken: str = "file"
+    """What a file that does not parse stops: the whole ``theme``, each ``page``, or only the ``file``."""
+
+
+@dataclass(frozen=True, slots=True)
+class Register:
+    """How a sheet or script is registered in the manifest."""
+
+    kind: str
+    field: str
+    lists: str
+    folder: str = ""
+    separator: str = ""
+    new: str = ""
+    elsewhere: bool = False
+    """Whether files can be registered outside of themes too, where Protypon can't look."""
+
+
+@dataclass(frozen=True, slots=True)
+class TemplateNames:
+    """How a template names another one: patterns with ``{path}`` and ``{slug}``."""
+
+    plain: str = "{path}"
+    parent: str = ""
+    exact: str = ""
+
+    def read(self, name: str) -> tuple[str, str, str]:
+        """Split a literal name into (``plain`` | ``parent`` | ``exact``, slug, path)."""
+        for way, pattern in (("parent", self.parent), ("exact", self.exact)):
+            found = _name_expression(pattern).fullmatch(name) if pattern else None
+            if found:
+                return way, found.groupdict().get("slug") or "", found["path"]
+        return "plain", "", name
+
+
+@lru_cache(maxsize=32)
+def _name_expression(pattern: str) -> re.Pattern[str]:
+    text = re.escape(pattern).replace(r"\{path\}", "(?P<path>.+)").replace(r"\{slug\}", "(?P<slug>[^/:]+)")
+    return re.compile(text)
+
+
+@dataclass(frozen=True, slots=True)
+class Package:
+    archive: str = "zip"
+    top: str = "{slug}"
+    name: str = "{slug}-{release}.zip"
+    leave_out: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Platform:
+    """One platform file, read."""
+
+    name: str
+    title: str
+    summary: str
+    slug_from: str
+    slug_pattern: str
+    slug_says: str
+    names_folder: bool
+    """The theme's folder must be called as its slug says."""
+    served: str
+    """Where a relative address in a sheet or script looks: in the ``theme`` that it stands in, or in the whole ``lineage``."""
+    manifests: tuple[ManifestForm, ...]
+    rules: tuple[FileRule, ...]
+    templates: TemplateNames
+    registers: tuple[Register, ...]
+    root: str | None
+    no_parent: str
+    """The word in the parent field that says: none."""
+    root_themes: tuple[str, ...]
+    root_files: tuple[str, ...]
+    not_inherited: tuple[str, ...]
+    junk: tuple[str, ...]
+    package: Package
+    after_update: tuple[str, ...]
+    after_pack: tuple[str, ...]
+    digest: str
+    text: str
+
+    def rule_of(self, path: str) -> FileRule | None:
+        """Return the first rule whose pattern fits the path."""
+        found = _rule_expression(self.rules).fullmatch(path)
+        return self.rules[int((found.lastgroup or "r0")[1:])] if found else None
+
+    def rule_of_kind(self, kind: str) -> FileRule | None:
+        return next((r for r in self.rules if r.kind == kind), None)
+
+    def is_junk(self, path: str) -> bool:
+        return matcher(self.junk).fullmatch(path) is not None
+
+    def is_inherited(self, path: str) -> bool:
+        return not matches(path, self.not_inherited)
+
+    def key(self, path: str, rule: FileRule) -> str:
+        """What the platform looks a file up by: its path or its bare name."""
+        return path if rule.lookup == "path" else path.rpartition("/")[2]
+
+    def slug_fits(self, slug: str) -> bool:
+        return re.fullmatch(self.slug_pattern, slug) is not None
+
+
+@lru_cache(maxsize=16)
+def _rule_expression(rules: tuple[FileRule, ...]) -> re.Pattern[str]:
+    parts = (f"(?P<r{i}>{'|'.join(expression(p) for p in rule.match)})" for i, rule in enumerate(rules))
+    return re.compile("|".join(parts), re.DOTALL)
+
+
+def shipped() -> list[str]:
+    """Names of the platform files that come with Protypon, sorted."""
+    folder = package_files("protypon.core").joinpath("platforms")
+    return sorted(f.name[:-5] for f in folder.iterdir() if f.name.endswith(".toml"))
+
+
+def load(name: str, beside: Path | None = None) -> Platform:
+    """Load a shipped platform by name, or a platform file by path (relative to ``beside``).
+
+    Raises Unknown for a name that stands for nothing, BadInput for a file that breaks the format.
+    """
+    if name in shipped():
+        text = package_files("protypon.core").joinpath("platforms", name + ".toml").read_text("utf-8")
+        return parse(text, f"{name}.toml")
+    path = (beside or Path()) / name
+    if not path.is_file():
+        near = nearest(name, tuple(shipped()))
+        tail = f'did you mean "{near}"? ' if near else ""
+        raise Unknown(f"no platform {name!r}, and no file of that name", tail + "see them with: protypon platform list")
+    try:
+        text = path.read_text("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise BadInput(f"{path}: can't be read as a platform file: {error}") from error
+    return parse(text, str(path))
+
+
+def problems_of(text: str, file: str) -> list[Problem]:
+    """Every way in which a platform file breaks the format; an empty list where it keeps to it."""
+    try:
+        data = tomllib.loads(text)
+    except (tomllib.TOMLDecodeError, RecursionError) as error:
+        return [Problem(file, f"not TOML: {error}")]
+    found = SCHEMA.check(data, "", file)
+    return found or _contradictions(data, file)
+
+
+def _contradictions(data: Mapping[str, Any], file: str) -> list[Problem]:
+    problems = []
+    for number, form in enumerate(data["manifest"], 1):
+        needed = {"slug"} if data["slug"]["from"] == "field" else set()
+        needed |= set(form.get("required", ())) | {"parent"}
+        problems += [
+            Problem(file, f'manifest[{number}].fields: says nothing of "{meaning}", which this platform needs')
+            for meaning in sorted(needed - set(form["fields"]))
+        ]
+    fields = {meaning for form in data["manifest"] for meaning in form["fields"]}
+    problems += [
+        Problem(
+            file,
+            f'register[{number}].field: "{entry["field"]}" is a field of no manifest, allowed is {", ".join(sorted(fields))}',
+        )
+        for number, entry in enumerate(data.get("register", ()), 1)
+        if entry["field"] not in fields
+    ]
+    return problems
+
+
+def parse(text: str, file: str) -> Platform:
+    """Read a platform file; raises BadInput with its first problem and their number."""
+    problems = problems_of(text, file)
+    if problems:
+        more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
+        raise BadInput(f"{problems[0]}{more}", f"see them all with: protypon platform check {file}")
+    return _build(tomllib.loads(text), text)
+
+
+def _build(data: Mapping[str, Any], text: str) -> Platform:
+    root = data.get("root", {})
+    after = data.get("afterwards", {})
+    return Platform(
+        name=data["name"],
+        title=data.get("title", data["name"]),
+        summary=data.get("summary", ""),
+        slug_from=data["slug"]["from"],
+        slug_pattern=data["slug"]["pattern"],
+        slug_says=data["slug"]["says"],
+        names_folder=data["slug"].get("names_folder", data["slug"]["from"] == "folder"),
+        served=data.get("served", "theme"),
+        manifests=tuple(_frozen(ManifestForm, m) for m in data["manifest"]),
+        rules=tuple(_frozen(FileRule, r) for r in data["files"]),
+        templates=TemplateNames(**data.get("templates", {})),
+        registers=tuple(_frozen(Register, r) for r in data.get("register", ())),
+        root=root.get("slug"),
+        no_parent=root.get("no_parent", ""),
+        root_themes=tuple(root.get("themes", ())),
+        root_files=tuple(root.get("files", ())),
+        not_inherited=tuple(data.get("inherit", {}).get("not", ())),
+        junk=tuple(data.get("junk", {}).get("match", ())),
+        package=_frozen(Package, data.get("package", {})),
+        after_update=tuple(after.get("update", ())),
+        after_pack=tuple(after.get("pack", ())),
+        digest=hashlib.sha1(text.encode()).hexdigest(),
+        text=text,
+    )
+
+
+def _frozen(cls: type, table: Mapping[str, Any]) -> Any:
+    return cls(**{key: tuple(value) if isinstance(value, list) else value for key, value in table.items()})

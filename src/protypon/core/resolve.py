@@ -1,0 +1,202 @@
+"""Lineage -> who wins, and the whole ranking; also "without this one". Pure: what sources say comes in through ``Sources``."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import NamedTuple, Protocol
+
+from protypon.core.languages import Reference, SourceFacts
+from protypon.core.model import Lineage, Theme
+from protypon.core.platform import FileRule, Platform, Register
+
+
+class Sources(Protocol):
+    """What resolution must know of file contents."""
+
+    def facts(self, theme: Theme, path: str, language: str) -> SourceFacts:
+        """Syntax facts of one file of a theme."""
+
+
+class Supply(NamedTuple):
+    """One file that could be used for a name."""
+
+    theme: Theme
+    path: str
+
+    @property
+    def digest(self) -> str:
+        return self.theme.files[self.path].digest
+
+
+class Site(NamedTuple):
+    """A place in a file of a lineage."""
+
+    theme: str
+    path: str
+    line: int
+
+
+class Named(NamedTuple):
+    """A name that a file gives, which nothing supplies."""
+
+    site: Site
+    name: str
+    how: str
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """What the platform comes to from its entries on."""
+
+    used: dict[tuple[str, str], Site | None] = field(default_factory=dict)
+    """(theme, path) -> who names it first; None: the platform itself."""
+    dynamic: tuple[Site, ...] = ()
+    """Names made at run time: anything may be meant."""
+    dangling: tuple[Named, ...] = ()
+
+
+class Resolver:
+    """Who supplies what in one lineage."""
+
+    def __init__(self, lineage: Lineage, platform: Platform, sources: Sources) -> None:
+        self.lineage, self.platform, self.sources = lineage, platform, sources
+
+    @cached_property
+    def _by_name(self) -> list[dict[str, list[str]]]:
+        """For look-up by bare name: name -> paths, theme by theme."""
+        tables = []
+        for theme in self.lineage.themes:
+            table: dict[str, list[str]] = defaultdict(list)
+            for path in sorted(theme.files):
+                rule = self.platform.rule_of(path)
+                if rule is not None and rule.lookup == "name":
+                    table[f"{rule.kind}:{self.platform.key(path, rule)}"].append(path)
+            tables.append(table)
+        return tables
+
+    def ranking(self, path: str, rule: FileRule) -> list[Supply]:
+        """Every file the platform could use for a path, the winner first."""
+        if rule.lookup == "path":
+            return [Supply(t, path) for t in self.lineage.themes if path in t.files]
+        key = f"{rule.kind}:{self.platform.key(path, rule)}"
+        return [
+            Supply(theme, found)
+            for theme, table in zip(self.lineage.themes, self._by_name, strict=True)
+            for found in table.get(key, ())
+        ]
+
+    def winner(self, path: str, rule: FileRule) -> Supply | None:
+        return next(iter(self.ranking(path, rule)), None)
+
+    def without(self, theme: Theme, path: str, rule: FileRule) -> Supply | None:
+        """What the platform would use for a path if one file of one theme were taken away."""
+        others = (s for s in self.ranking(path, rule) if (s.theme.slug, s.path) != (theme.slug, path))
+        return next(others, None)
+
+    def root_supplies(self, path: str) -> bool:
+        """The platform's own root theme has this file, and it can't be read here."""
+        return self.lineage.root is not None and path in self.platform.root_files
+
+    def named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None:
+        """The file that a literal template name stands for, written in a file of ``theme``."""
+        way, slug, path = self.platform.templates.read(name)
+        if way == "plain":
+            return self.winner(path, rule)
+        if way == "parent":
+            start = self.lineage.slugs.index(theme.slug) + 1
+            later = {t.slug for t in self.lineage.themes[start:]}
+            return next((s for s in self.ranking(path, rule) if s.theme.slug in later), None)
+        exact = next((s for s in self.ranking(path, rule) if s.theme.slug == slug), None)
+        return exact or self.winner(name, rule)
+
+    @cached_property
+    def templates(self) -> Reach:
+        """Every template that the platform comes to, from its entries through includes, extends and imports."""
+        rules = [r for r in self.platform.rules if r.kind == "template"]
+        return _Walk(self, rules).run() if rules else Reach()
+
+    def facts(self, supply: Supply, rule: FileRule) -> SourceFacts:
+        return self.sources.facts(supply.theme, supply.path, rule.language)
+
+    def registered(self, register: Register) -> list[tuple[str, Theme]]:
+        """The files (paths in a theme) that a lineage registers, in order, with the theme whose manifest says so."""
+        prefix = register.folder + "/" if register.folder else ""
+        lists = [(t, t.values[register.field]) for t in self.lineage.themes if register.field in t.values]
+        if register.lists == "replace":
+            lists = lists[:1]
+        found: dict[str, Theme] = {}
+        for theme, names in reversed(lists):
+            for name in names:
+                found.setdefault(prefix + name, theme)
+        return list(found.items())
+
+
+class _Walk:
+    """One walk through the templates of a lineage."""
+
+    def __init__(self, resolver: Resolver, rules: list[FileRule]) -> None:
+        self.resolver, self.rules = resolver, rules
+        self.used: dict[tuple[str, str], Site | None] = {}
+        self.dynamic: list[Site] = []
+        self.dangling: list[Named] = []
+
+    def run(self) -> Reach:
+        waiting = list(self._entries())
+        for supply in waiting:
+            self.used[(supply.theme.slug, supply.path)] = None
+        while waiting:
+            supply = waiting.pop()
+            rule = self.resolver.platform.rule_of(supply.path)
+            if rule is not None:
+                waiting += self._step(supply, rule)
+        return Reach(self.used, tuple(self.dynamic), tuple(self.dangling))
+
+    def _entries(self) -> Iterator[Supply]:
+        from protypon.core.patterns import matches
+
+        seen: set[str] = set()
+        for theme in self.resolver.lineage.themes:
+            for path in theme.files:
+                rule = self.resolver.platform.rule_of(path)
+                if rule not in self.rules or rule is None or not matches(path, rule.entry):
+                    continue
+                key = self.resolver.platform.key(path, rule)
+                winner = None if key in seen else self.resolver.winner(path, rule)
+                seen.add(key)
+                if winner is not None:
+                    yield winner
+
+    def _step(self, supply: Supply, rule: FileRule) -> Iterator[Supply]:
+        for reference in self.resolver.facts(supply, rule).references:
+            site = Site(supply.theme.slug, supply.path, reference.line)
+            if not reference.names:
+                self.dynamic.append(site)
+                continue
+            target = self._target(reference, supply, rule)
+            if target is None:
+                self._dangles(reference, site)
+            elif (target.theme.slug, target.path) not in self.used:
+                self.used[(target.theme.slug, target.path)] = site
+                yield target
+
+    def _target(self, reference: Reference, supply: Supply, rule: FileRule) -> Supply | None:
+        for name in reference.names:
+            found = self.resolver.named(name, supply.theme, rule)
+            if found is not None or self._from_root(name):
+                return found
+        return None
+
+    def _from_root(self, name: str) -> bool:
+        """The platform's root theme has it: plainly, or named exactly."""
+        root, platform = self.resolver.lineage.root, self.resolver.platform
+        way, slug, path = platform.templates.read(name)
+        return root is not None and (
+            path in platform.root_files or name in platform.root_files or (way == "exact" and slug == root)
+        )
+
+    def _dangles(self, reference: Reference, site: Site) -> None:
+        if not reference.optional and not any(self._from_root(name) for name in reference.names):
+            self.dangling.append(Named(site, reference.names[0], reference.how))

@@ -1,0 +1,168 @@
+"""Contents for the pure parts: files as planned, texts by digest, facts from the cache, comparisons in one go."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+
+from protypon.core import merge
+from protypon.core.bench import Bench
+from protypon.core.languages import SourceFacts, language
+from protypon.core.listing import write_beside
+from protypon.core.model import Comparison, Place, Problem, Release, Theme
+from protypon.core.overlay import Overlay
+
+VERSION = "protypon.comparisons/1"
+
+
+@dataclass(frozen=True, slots=True)
+class Three:
+    """What is to be compared: digests with a way to read each, and the language."""
+
+    base: str
+    ours: str
+    theirs: str
+    own: tuple[str, str]
+    """Folder and path of O."""
+    other: tuple[str, str]
+    """Folder and path of T."""
+    language: str
+
+    @property
+    def key(self) -> str:
+        return f"{self.base}:{self.ours}:{self.theirs}:{self.language}"
+
+
+class BenchSources:
+    """Contents of a bench with an overlay on top."""
+
+    def __init__(self, bench: Bench, overlay: Overlay | None = None) -> None:
+        self.bench = bench
+        self.overlay = overlay or Overlay(str(bench.root))
+        self._fresh: dict[str, bytes] = {}
+        self._changed = False
+
+    def read(self, theme: Theme, path: str) -> bytes:
+        return self.overlay.read(os.path.join(theme.folder, path))
+
+    def facts(self, theme: Theme, path: str, name: str) -> SourceFacts:
+        return self.bench.facts.facts(name, theme.files[path].digest, lambda: self.read(theme, path))
+
+    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
+        return self.bench.facts.problems(name, theme.files[path].digest, path, lambda: self.read(theme, path))
+
+    def remember(self, digest: str, data: bytes) -> None:
+        """A text that the same plan will put into the store."""
+        self._fresh[digest] = data
+
+    def blob(self, digest: str) -> bytes | None:
+        return self._fresh[digest] if digest in self._fresh else self.bench.store.blob(digest)
+
+    def files_of(self, release: Release) -> dict[str, tuple[int, str]]:
+        return self.bench.store.files(release)
+
+    # Comparisons
+
+    @property
+    def _file(self) -> Path:
+        return self.bench.cache / "comparisons.json"
+
+    @cached_property
+    def _known(self) -> dict[str, Any]:
+        try:
+            body = json.loads(self._file.read_bytes())
+        except (OSError, ValueError):
+            return {}
+        return body["rows"] if isinstance(body, dict) and body.get("version") == VERSION else {}
+
+    def compare(self, wanted: Iterable[Three]) -> dict[str, Comparison]:
+        """Compare many at once; what was compared before is remembered by content."""
+        wanted = list(wanted)
+        fresh = [w for w in wanted if w.key not in self._known]
+        if fresh:
+            self._compare(fresh)
+        return {w.key: _unpacked(self._known[w.key]) for w in wanted if w.key in self._known}
+
+    def merged(self, wanted: Sequence[Three]) -> dict[str, tuple[merge.Triple, merge.Merged]]:
+        """Merge many at once: the three texts and the result, by key. Those whose base is not in the store are left out.
+
+        A result that does not parse, though both sides did, counts as not merged.
+        """
+        from protypon.core.git import weave
+
+        texts = {w.key: (w, t) for w in wanted if (t := self._texts(w)) is not None}
+        results = merge.merge_all([t for _, t in texts.values()], weave) if texts else []
+        return {
+            key: (triple, _checked(three, triple, merged))
+            for (key, (three, triple)), merged in zip(texts.items(), results, strict=True)
+        }
+
+    def _texts(self, three: Three) -> merge.Triple | None:
+        base = self.blob(three.base)
+        if base is None:
+            return None
+        own, other = (self.overlay.read(os.path.join(*place)) for place in (three.own, three.other))
+        return base, own, other
+
+    def _compare(self, wanted: Sequence[Three]) -> None:
+        from protypon.core.git import hunks
+
+        languages = {w.key: w.language for w in wanted}
+        for key, ((base, ours, theirs), merged) in self.merged(wanted).items():
+            clean = merged.text is not None
+            self._known[key] = [
+                "clean" if clean else "conflict",
+                _same_but_layout(base, theirs, languages[key]),
+                merge.changed_lines(base, theirs, hunks),
+                merge.changed_lines(base, ours, hunks),
+                [] if clean else [[p.ours, p.theirs] for p in merge.conflict_places(base, ours, theirs, hunks)],
+            ]
+            self._changed = True
+
+    def save(self) -> None:
+        """Write what was learnt; a bench that can't be written is only slower next time."""
+        self.bench.facts.save()
+        if self._changed and self.bench.writable:
+            body = {"version": VERSION, "rows": self._known}
+            write_beside(self._file, json.dumps(body, separators=(",", ":")).encode())
+            self._changed = False
+
+
+def _checked(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+    _, ours, theirs = triple
+    if merged.text is None or merged.text in (ours, theirs) or three.language in ("plain", "css", "javascript"):
+        return merged
+    if _parses(merged.text, three.language) or not (_parses(ours, three.language) and _parses(theirs, three.language)):
+        return merged
+    return merge.Merged(None, merged.text)
+
+
+def _parses(data: bytes, name: str) -> bool:
+    return not language(name).problems(data.decode("utf-8-sig", "replace"), "")
+
+
+def _same_but_layout(before: bytes, after: bytes, name: str) -> bool:
+    if merge.is_binary(before) or merge.is_binary(after):
+        return False
+    try:
+        texts = [data.decode("utf-8-sig") for data in (before, after)]
+    except UnicodeDecodeError:
+        return False
+    module = language(name)
+    return module.significant(texts[0]) == module.significant(texts[1])
+
+
+def _unpacked(row: list[Any]) -> Comparison:
+    merged, layout_only, parent, own, places = row
+    return Comparison(
+        merged,
+        layout_only,
+        tuple((a, b) for a, b in parent),
+        tuple((a, b) for a, b in own),
+        tuple(Place(tuple(o), tuple(t)) for o, t in places),
+    )

@@ -1,0 +1,60 @@
+"""One child and all that bears on it, as a check sees it: the input of every kind of unit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Protocol
+
+from protypon.core.languages import SourceFacts
+from protypon.core.model import Lineage, Problem, Record, Release, Theme, Unit
+from protypon.core.platform import Platform
+from protypon.core.resolve import Resolver
+
+
+class WorldSources(Protocol):
+    """What a check must read."""
+
+    def read(self, theme: Theme, path: str) -> bytes: ...
+    def facts(self, theme: Theme, path: str, language: str) -> SourceFacts: ...
+    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]: ...
+    def blob(self, digest: str) -> bytes | None: ...
+    def files_of(self, release: Release) -> dict[str, tuple[int, str]]: ...
+
+
+@dataclass(frozen=True)
+class World:
+    """A child with its lineage, ledger and releases."""
+
+    platform: Platform
+    lineage: Lineage
+    records: Mapping[Unit, Record]
+    releases: tuple[Release, ...]
+    sources: WorldSources
+
+    @property
+    def child(self) -> Theme:
+        return self.lineage.child
+
+    @cached_property
+    def resolver(self) -> Resolver:
+        return Resolver(self.lineage, self.platform, self.sources)
+
+    @cached_property
+    def ancestors(self) -> tuple[Theme, ...]:
+        return self.lineage.themes[1:]
+
+    def ancestor(self, slug: str | None) -> Theme | None:
+        return next((t for t in self.ancestors if t.slug == slug), None)
+
+    @cached_property
+    def former_paths(self) -> frozenset[str]:
+        """Every path that a kept release of an ancestor has."""
+        slugs = {t.slug for t in self.ancestors}
+        return frozenset(path for r in self.releases if r.theme in slugs for path in self.sources.files_of(r))
+
+    def release(self, theme: str, label: str | None) -> Release | None:
+        """The kept release that a record names; the latest of that label."""
+        fitting = [r for r in self.releases if r.theme == theme and r.label == label]
+        return fitting[-1] if fitting else None

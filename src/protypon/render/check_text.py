@@ -1,0 +1,74 @@
+"""A check for people: heaviest first, what holds in one line."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from protypon.core.judge import VERDICTS
+from protypon.render.text import STYLES, Page, count
+
+INDENT = 14
+
+
+def render(page: Page, reports: list[dict[str, Any]], against: str | None = None) -> None:
+    """Print the reports of a check, each child by itself."""
+    for number, report in enumerate(reports):
+        if number:
+            page.gap()
+        _child(page, report, against)
+
+
+def _child(page: Page, report: dict[str, Any], against: str | None) -> None:
+    page.line((report["child"], "bold"), *_lineage(report), f", against {against}" if against else "")
+    loud = [row for row in report["overrides"] if row["verdict"] != "holds"]
+    for row in loud:
+        page.gap()
+        page.line("  ", (row["verdict"].ljust(INDENT - 2), STYLES[row["weight"]]), (row["unit"], "bold"))
+        page.paragraph(row["because"], INDENT)
+        page.next(row["next"], INDENT)
+    _holding(page, [row for row in report["overrides"] if row["verdict"] == "holds"])
+    for finding in report["findings"]:
+        page.gap()
+        page.line(
+            "  ",
+            (finding["weight"].ljust(INDENT - 2), STYLES[finding["weight"]]),
+            (finding["code"], "bold"),
+            f" ({finding['theme']})",
+        )
+        page.paragraph(finding["because"], INDENT)
+        page.next(finding["next"], INDENT)
+    page.gap()
+    page.paragraph(_summary(report), 2)
+
+
+def _lineage(report: dict[str, Any]) -> list[str]:
+    parents = {p["theme"]: p for p in report["parents"]}
+    words = []
+    for slug in report["lineage"][1:]:
+        parent = parents.get(slug)
+        now = f" {parent['now']}" if parent and parent["now"] else ""
+        since = f" (taken from {parent['taken']})" if parent and parent["taken"] not in (None, parent["now"]) else ""
+        words.append(f" < {slug}{now}{since}")
+    return words
+
+
+def _holding(page: Page, rows: list[dict[str, Any]]) -> None:
+    if not rows:
+        return
+    page.gap()
+    units = ", ".join(row["unit"] for row in rows[:40]) + (f" and {len(rows) - 40} more" if len(rows) > 40 else "")
+    page.line("  ", ("holds".ljust(INDENT - 2), STYLES["ok"]), count(len(rows), "override"))
+    page.paragraph(units, INDENT)
+    for row in rows:
+        if row["reach"] == "unknown" or row["source"] != "same":
+            page.paragraph(f"{row['unit']}: {row['because']}", INDENT)
+
+
+def _summary(report: dict[str, Any]) -> str:
+    if not report["overrides"]:
+        return (
+            "no overrides" if not report["findings"] else f"no overrides, {count(len(report['findings']), 'finding')}"
+        )
+    parts = [f"{report['summary'][name]} {name}" for name in VERDICTS if name in report["summary"]]
+    found = f"; {count(len(report['findings']), 'finding')}" if report["findings"] else ""
+    return f"{count(len(report['overrides']), 'override')}: {', '.join(parts)}{found}"

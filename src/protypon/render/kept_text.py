@@ -1,0 +1,20 @@
+"""What became of theme states that were to be kept, for people."""
+
+from __future__ import annotations
+
+from protypon.core.actions.keep import Kept
+from protypon.render.text import STYLES, Page
+
+
+def render(page: Page, told: list[Kept]) -> None:
+    """Print one line a theme."""
+    for kept in told:
+        name = f"{kept.theme} {kept.label}" if kept.label else kept.theme
+        if kept.state == "same":
+            page.line(f"  {name}: kept before as {kept.known_as}, with the same contents")
+        elif kept.state == "other":
+            page.line(
+                f"  {name}: kept; ", ("its contents differ from those kept before under that number", STYLES["warning"])
+            )
+        else:
+            page.line(f"  {name}: kept")

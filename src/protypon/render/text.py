@@ -1,0 +1,79 @@
+"""Output for people: Rich on a terminal and off it, 100 columns at most; colour only adds to what the words say."""
+
+from __future__ import annotations
+
+import os
+import sys
+import textwrap
+from collections.abc import Iterable
+
+from rich.console import Console
+from rich.text import Text
+
+from protypon.core.model import quote_path
+
+WIDTH = 100
+STYLES = {"ok": "green", "note": "cyan", "warning": "yellow", "error": "red", "fatal": "bold red"}
+
+
+class Page:
+    """Lines on standard output."""
+
+    def __init__(self) -> None:
+        terminal = sys.stdout.isatty()
+        width = min(WIDTH, os.get_terminal_size().columns) if terminal else WIDTH
+        self.width = max(width, 40)
+        self._console = Console(highlight=False, width=self.width, soft_wrap=True, emoji=False, markup=False)
+
+    def line(self, *parts: str | tuple[str, str]) -> None:
+        """Print one line from texts and (text, style) pairs."""
+        text = Text()
+        for part in parts:
+            words, style = (part, "") if isinstance(part, str) else part
+            text.append(printable(words), style)
+        self._console.print(text, soft_wrap=True)
+
+    def gap(self) -> None:
+        self._console.print()
+
+    def paragraph(self, words: str, indent: int, style: str = "") -> None:
+        """Print words wrapped to the page, indented."""
+        for line in textwrap.wrap(
+            printable(words), self.width - indent, break_long_words=False, break_on_hyphens=False
+        ) or [""]:
+            self.line(" " * indent, (line, style))
+
+    def next(self, command: str, indent: int) -> None:
+        """Print a command that can be typed; never broken into lines."""
+        if command:
+            self.line(" " * indent, ("next: ", "dim"), (command, "bold"))
+
+    def columns(self, rows: Iterable[tuple[str, ...]], indent: int = 2, gap: int = 2) -> None:
+        """Print rows in aligned columns; the last one wraps."""
+        rows = [tuple(printable(cell) for cell in row) for row in rows]
+        if not rows:
+            return
+        widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]) - 1)]
+        left = indent + sum(widths) + gap * len(widths)
+        for row in rows:
+            head = " " * indent + "".join(cell.ljust(w + gap) for cell, w in zip(row, widths, strict=False))
+            wrapped = textwrap.wrap(
+                row[-1], max(self.width - left, 20), break_long_words=False, break_on_hyphens=False
+            ) or [""]
+            self.line(head.rstrip() if not row[-1] else head, wrapped[0])
+            for more in wrapped[1:]:
+                self.line(" " * left, more)
+
+
+def printable(text: str) -> str:
+    """Undecodable bytes and control characters of file names, made visible."""
+    return text if text.isprintable() else "".join(c if c.isprintable() else quote_path(c) for c in text)
+
+
+def count(number: int, word: str) -> str:
+    """A number with its noun.
+
+    >>> count(2, "file")
+    '2 files'
+    """
+    return f"{number:,} {word}" + ("" if number == 1 else "s")
