@@ -25,6 +25,11 @@ def start_folder(ctx: click.Context) -> Path:
     return Path(folder)
 
 
+def shortest(path: Path) -> Path:
+    """A path as one would type it here."""
+    return path.relative_to(Path.cwd()) if path.is_relative_to(Path.cwd()) else path
+
+
 def open_bench(ctx: click.Context) -> Bench:
     """The bench of this command, with whatever a killed one left finished."""
     bench = Bench(find(start_folder(ctx)))

@@ -21,7 +21,10 @@ Examples:
 @dry_run_option
 @click.pass_context
 def command(ctx: click.Context, wanted: tuple[str, ...], child: str | None, dry_run: bool) -> None:
-    """Carry out the mechanical next steps that a check names: rename a copy to where the platform looks, register a sheet, name the parent rightly, raise the release number."""
+    """Carry out the mechanical next steps that a check names.
+
+    Rename a copy to where the platform looks, register a sheet, name the parent rightly, raise the release number.
+    """
     with writing(ctx) as bench:
         plan, mended = plan_mend(bench, bench.child(child), wanted)
         if not dry_run:

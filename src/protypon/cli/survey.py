@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import format_option, open_bench, print_json, start_folder
+from protypon.cli.context import format_option, open_bench, print_json, shortest, start_folder
 from protypon.core import intake, platform
 from protypon.core.actions.survey import survey
 from protypon.core.errors import Unknown, Usage
@@ -30,7 +30,7 @@ def command(ctx: click.Context, path: Path | None, name: str | None, units: bool
     """Look at a folder or archive: which folders are themes, who is whose parent, what looks wrong."""
     found = platform.load(name, start_folder(ctx)) if name else _of_bench(ctx)
     if path is None:
-        path = open_bench(ctx).themes_folder if name is None else start_folder(ctx)
+        path = shortest(open_bench(ctx).themes_folder) if name is None else start_folder(ctx)
     with intake.opened(path) as taken:
         table = survey(taken, found, units)
     if form == "json":

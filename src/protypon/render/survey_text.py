@@ -7,6 +7,7 @@ from typing import Any
 from protypon.render.text import STYLES, Page, count
 
 Table = dict[str, Any]
+NOUNS = {"code": "code file", "setting": "settings file", "text": "text file"}
 
 
 def render(page: Page, table: Table) -> None:
@@ -51,7 +52,7 @@ def _theme(page: Page, theme: Table, indent: int) -> None:
         page.line(" " * inner, f"lineage: {' < '.join(theme['lineage'])}{gone}")
     for role in theme["roles"]:
         page.paragraph(f"{role['role']}: {role['because']}", inner)
-    units = ", ".join(count(number, kind) for kind, number in theme["units"].items())
+    units = ", ".join(count(number, NOUNS.get(kind, kind)) for kind, number in theme["units"].items())
     page.paragraph(f"{units or 'nothing to override'}; {count(theme['files'], 'file')} in all", inner)
     if theme["summary"]:
         page.paragraph(theme["summary"], inner, "dim")

@@ -86,7 +86,7 @@ def _roles(theme: Theme, parents: Counter[str]) -> list[Table]:
     roles: list[Table] = []
     if theme.values.get("edition"):
         roles.append({"role": theme.values["edition"], "because": "its manifest says so"})
-    if not theme.parents and parents[theme.slug]:
+    if not theme.parents and parents[theme.slug] and not roles:
         roles.append({"role": "base", "because": f"parent of {parents[theme.slug]} here, and has none itself"})
     texts = {
         "slug": re.sub(r"[-_]", " ", theme.slug),

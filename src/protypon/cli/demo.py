@@ -1,0 +1,56 @@
+"""protypon demo"""
+
+from __future__ import annotations
+
+import os
+import shlex
+import sys
+from contextlib import chdir
+from pathlib import Path
+
+import click
+
+from protypon.core.errors import ProtyponError
+
+
+@click.command("demo", epilog="Example:  protypon demo museum-bench")
+@click.argument("folder", metavar="[DIR]", required=False, type=click.Path(path_type=Path))
+@click.option("--lay-out-only", is_flag=True, help="Lay the themes and downloads out, and do not play the story.")
+def command(folder: Path | None, lay_out_only: bool) -> int:
+    """Lay out the demo bench (a federation of small coastal museums) in DIR and play its story.
+
+    Every command is printed before its output; the bench stays there to explore. Default: protypon-demo.
+    """
+    from protypon.demo.story import STORY, Do, Say, lay_out
+
+    bench = folder or Path("protypon-demo")
+    if bench.exists() and any(bench.iterdir()):
+        raise ProtyponError(
+            f"{bench}: is there already; nothing was overwritten", f"name another folder: protypon demo {bench}-2"
+        )
+    lay_out(bench)
+    if lay_out_only:
+        click.echo(f"laid out in {bench}")
+        return 0
+    with chdir(bench):
+        for step in STORY:
+            if isinstance(step, Say):
+                click.secho(f"\n# {step.words}", fg="cyan")
+            elif isinstance(step, Do):
+                click.secho(f"# {step.words}", fg="cyan")
+                step.act(Path())
+            else:
+                _play(step.arguments, step.status)
+    click.secho(f"\n# The bench is in {bench}: look around with", fg="cyan")
+    click.echo(f"cd {shlex.quote(str(bench))} && protypon check")
+    return 0
+
+
+def _play(arguments: list[str], status: int) -> None:
+    from protypon.cli.main import run
+
+    click.secho(f"\n$ protypon {shlex.join(arguments)}", bold=True)
+    sys.stdout.flush()
+    found = run(arguments)
+    if found != status:
+        raise ProtyponError(f"the story is off: status {found}, expected {status}", f"the bench is in {os.getcwd()}")

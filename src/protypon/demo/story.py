@@ -1,0 +1,226 @@
+"""The demo's story: what the maintainer of Lantern Rock types, and what she does by hand in between."""
+
+from __future__ import annotations
+
+import shlex
+import shutil
+from collections.abc import Callable
+from dataclasses import dataclass
+from importlib.resources import as_file, files
+from pathlib import Path
+
+from protypon.core.listing import blob_digest
+
+
+@dataclass(frozen=True, slots=True)
+class Say:
+    """A line of the story."""
+
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Type:
+    """A command, and the exit status it ends with."""
+
+    line: str
+    status: int = 0
+
+    @property
+    def arguments(self) -> list[str]:
+        return shlex.split(self.line)
+
+
+@dataclass(frozen=True, slots=True)
+class Do:
+    """Something done by hand in the bench."""
+
+    words: str
+    act: Callable[[Path], None]
+
+
+Step = Say | Type | Do
+
+
+def lay_out(bench: Path) -> None:
+    """Copy the demo's themes and releases to a folder: themes as installed, later releases as downloads."""
+    with as_file(files("protypon.demo").joinpath("themes")) as source:
+        shutil.copytree(source / "seabed-3.1.0", bench / "themes" / "seabed")
+        shutil.copytree(source / "breakwater-1.4.0", bench / "themes" / "breakwater")
+        shutil.copytree(source / "breakwater-1.5.0", bench / "downloads" / "breakwater-1.5.0" / "breakwater")
+        new = bench / "downloads" / "new" / "breakwater"
+        shutil.copytree(source / "breakwater-2.0.0", new)
+        shutil.make_archive(str(bench / "downloads" / "breakwater-2.0.0"), "zip", new.parent, "breakwater")
+        shutil.rmtree(new.parent)
+
+
+def edit(path: str, old: str, new: str) -> Callable[[Path], None]:
+    """Replace a piece of a file of the bench."""
+
+    def act(bench: Path) -> None:
+        file = bench / path
+        text = file.read_text("utf-8")
+        if old not in text:
+            raise AssertionError(f"{path} has no {old!r}")
+        file.write_text(text.replace(old, new, 1), "utf-8")
+
+    return act
+
+
+def write(path: str, text: str) -> Callable[[Path], None]:
+    def act(bench: Path) -> None:
+        (bench / path).parent.mkdir(parents=True, exist_ok=True)
+        (bench / path).write_text(text, "utf-8")
+
+    return act
+
+
+def copy(source: str, target: str) -> Callable[[Path], None]:
+    def act(bench: Path) -> None:
+        (bench / target).parent.mkdir(parents=True, exist_ok=True)
+        shutil.copy(bench / source, bench / target)
+
+    return act
+
+
+def remove(path: str) -> Callable[[Path], None]:
+    return lambda bench: (bench / path).unlink()
+
+
+def _skerry(bench: Path) -> None:
+    """A child from another bench: its ledger names a text that was never kept here."""
+    folder = bench / "themes" / "skerry"
+    shutil.copytree(
+        bench / "themes" / "breakwater" / "parts",
+        folder / "parts",
+        ignore=lambda d, names: [n for n in names if n != "card.html"],
+    )
+    edit("themes/skerry/parts/card.html", "<h3>", '<h3 class="wreck">')(bench)
+    (folder / "quay.toml").write_text(
+        '[theme]\nslug = "skerry"\ntitle = "Skerry"\nrelease = "0.4.0"\nparent = "breakwater"\n', "utf-8"
+    )
+    digest = blob_digest(b"the card as it was in 1.3.0\n")
+    (folder / "overrides.toml").write_text(
+        f'format = "protypon.ledger/1"\n\n[[override]]\nunit = "template:parts/card.html"\nhow = "copy"\n'
+        f'from = "breakwater"\nrelease = "1.3.0"\ndigest = "{digest}"\n',
+        "utf-8",
+    )
+
+
+def _finish(bench: Path) -> None:
+    """Choose between the two sides, as a person would: the new markup, with our words."""
+    (bench / "proposals/lantern-rock/parts/notice-board.html").write_text(
+        '{% for notice in notices %}\n<p class="notice" role="alert"><b>{{ text("notice.title") }}</b> {{ notice }}</p>\n{% endfor %}\n',
+        "utf-8",
+    )
+    footer = bench / "proposals/lantern-rock/parts/footer.html"
+    lines = footer.read_text("utf-8").splitlines(keepends=True)
+    kept, side = [], ""
+    for line in lines:
+        if line.startswith(("<<<<<<< ", "||||||| ", "=======", ">>>>>>> ")):
+            side = line[:7] if not line.startswith(">>>>>>>") else ""
+        elif side in ("", "<<<<<<<"):
+            kept.append(line)
+    footer.write_text("".join(kept), "utf-8")
+
+
+ROCK = "themes/lantern-rock/"
+STORY: tuple[Step, ...] = (
+    Say("The Federation of Small Coastal Museums builds its sites on Breakwater, which builds on Seabed."),
+    Type("init --platform quayside"),
+    Type("survey"),
+    Say("Lantern Rock gets a child of its own."),
+    Type('new lantern-rock --parent breakwater --title "Lantern Rock" --set maker="Lantern Rock Museum"'),
+    Type('override parts/footer.html parts/masthead.html --why "our own credit line and name"'),
+    Type("override pages/exhibit.html tide-table guestbook notice-board card"),
+    Type("override styles/site.css", 0),
+    Type("override style:styles/base.css asset:img/wave.svg"),
+    Do(
+        "edit the copies",
+        edit(
+            ROCK + "parts/footer.html",
+            "Built on Breakwater by Breakwater Studio",
+            "Kept by the keepers of Lantern Rock",
+        ),
+    ),
+    Do(
+        "… the masthead: a line under the name",
+        edit(ROCK + "parts/masthead.html", "</a>\n{% include", '</a>\n<p class="since">Since 1891</p>\n{% include'),
+    ),
+    Do(
+        "… the exhibit page: how to get there",
+        edit(
+            ROCK + "pages/exhibit.html",
+            "</article>\n",
+            '</article>\n<p class="way">In the lamp room, 96 steps up.</p>\n',
+        ),
+    ),
+    Do(
+        "… the tide table: a caption",
+        edit(ROCK + "parts/tide-table.html", "<table>\n", "<table>\n<caption>At the north steps</caption>\n"),
+    ),
+    Do("… the guestbook: a greeting", edit(ROCK + "parts/guestbook.html", "<h2>", '<h2 class="hand">')),
+    Do(
+        "… the notice board: louder",
+        edit(
+            ROCK + "parts/notice-board.html",
+            "<p>{{ notice }}</p>",
+            '<p><b>{{ text("notice.title") }}</b> {{ notice }}</p>',
+        ),
+    ),
+    Do("… the cards: pictures load late", edit(ROCK + "parts/card.html", 'alt="">', 'alt="" loading="lazy">')),
+    Do("… the sheet: a darker sea", edit(ROCK + "styles/site.css", "--sea: #1b4b66", "--sea: #0f2f42")),
+    Say("And, as happens, some things by hand and in a hurry."),
+    Do(
+        "copy the breadcrumbs to Parts/ (capital P)",
+        copy("themes/breakwater/parts/breadcrumbs.html", ROCK + "Parts/breadcrumbs.html"),
+    ),
+    Do(
+        "a page that extends the parent's, without a record",
+        write(ROCK + "pages/visit.html", '{% extends "parent:pages/visit.html" %}\n{% block aside %}{% endblock %}\n'),
+    ),
+    Do(
+        "a copied search page, without a record",
+        copy("themes/breakwater/pages/search.html", ROCK + "pages/search.html"),
+    ),
+    Do("… with another button", edit(ROCK + "pages/search.html", '{{ text("search.button") }}', "Cast the net")),
+    Type("override settings.json parts/menu.html"),
+    Do("a comma too many in settings.json", edit(ROCK + "settings.json", '"m"\n', '"m",\n')),
+    Do("the menu's copy is deleted by hand", remove(ROCK + "parts/menu.html")),
+    Type("check", 1),
+    Say("One after the other: each next step is a command, or one line to mend."),
+    Type("mend"),
+    Do("take the comma out again, and set six cards to four", edit(ROCK + "settings.json", '"m",\n', '"m"\n')),
+    Do("… four cards", edit(ROCK + "settings.json", '"cards": 6', '"cards": 4')),
+    Type("drop parts/menu.html"),
+    Type("adopt lantern-rock"),
+    Type("check", 0),
+    Say("Breakwater 1.5.0 is out. Ask before pressing update."),
+    Type("check --against downloads/breakwater-1.5.0", 1),
+    Type("update breakwater --to downloads/breakwater-1.5.0"),
+    Type("check", 0),
+    Say("For the winter there is a child of the child."),
+    Type('new lantern-rock-winter --parent lantern-rock --title "Lantern Rock in winter"'),
+    Type('override parts/footer.html --child lantern-rock-winter --why "winter hours"'),
+    Do(
+        "edit it",
+        edit(
+            "themes/lantern-rock-winter/parts/footer.html", '{{ text("footer.hours") }}', "Closed until the ice is gone"
+        ),
+    ),
+    Say("A child from another museum's bench arrives, with its ledger."),
+    Do("copy skerry into themes/", _skerry),
+    Say("Then Breakwater 2.0.0 comes, and it is a big one."),
+    Type("check lantern-rock --against downloads/breakwater-2.0.0.zip", 1),
+    Type("update breakwater --to downloads/breakwater-2.0.0.zip --dry-run"),
+    Type("update breakwater --to downloads/breakwater-2.0.0.zip"),
+    Do("finish the proposals in an editor", _finish),
+    Type("update breakwater"),
+    Type("drop guestbook --child lantern-rock"),
+    Type("drop card --child lantern-rock"),
+    Type('settle settings.json --child lantern-rock --why "four cards fit our front page"'),
+    Type("check", 1),
+    Say("Ship it; and one step back, to see that it can be had."),
+    Type("pack lantern-rock"),
+    Type("undo"),
+)
