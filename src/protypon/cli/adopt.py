@@ -29,7 +29,10 @@ def command(ctx: click.Context, child: str) -> None:
         origin = f"{record.source} {record.release}" if record.release else record.source
         near = f"; next best {item.runner_up}" if item.runner_up and record.sure != "exact" else ""
         page.line("  ", record.sure.ljust(8), (record.unit.address, "bold"))
-        page.paragraph(f"from {origin}, {item.alike:.0%} alike{near}", 10)
+        if record.how == "extends":
+            page.paragraph(f"extends the one of {origin}, the release that the whole child is nearest to", 10)
+        else:
+            page.paragraph(f"from {origin}, {item.alike:.0%} alike{near}", 10)
     for facts in strays:
         page.line("  ", "stray   ", (facts.file, "bold"))
         page.paragraph(f"never used: {facts.reach_because}; not adopted", 10)

@@ -26,6 +26,6 @@ def command(ctx: click.Context, units: tuple[str, ...], child: str | None) -> No
         )
         page.line(("dropped   ", STYLES["ok"]), (item.unit.address, "bold"), f": {back}")
         if item.was_there:
-            page.paragraph(f"its text is kept: git --git-dir .protypon/store show {item.digest}", 10)
+            page.line(" " * 10, f"its text is kept: git --git-dir .protypon/store show {item.digest}")
         else:
             page.paragraph("only the record was left; it is forgotten", 10)

@@ -39,7 +39,8 @@ def command(ctx: click.Context, units: tuple[str, ...], child: str | None, sourc
     page = Page()
     for item in taken:
         page.line(("taken     ", STYLES["ok"]), (item.unit.address, "bold"), f" from {item.source.label}")
-        for note in item.notes:
-            page.paragraph(note, 10)
+        for words, step in item.notes:
+            page.paragraph(words, 10)
+            page.next(step, 10)
     page.paragraph(f"edit it in {theme.slug}, then:", 10)
     page.next(f"protypon check {theme.slug}", 10)

@@ -82,7 +82,7 @@ class Bench:
         return {
             name: look(folder / name, kept / "listings" / f"{quote_path(name)}.json" if kept else None)
             for name in names
-            if not (folder == self.root and name in (".protypon", "proposals"))
+            if not (folder == self.root and name in ("proposals", "packages"))
         }
 
     @cached_property

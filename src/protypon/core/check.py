@@ -21,6 +21,16 @@ from protypon.core.report import Report, child_report
 from protypon.core.sources import BenchSources, Three
 from protypon.core.world import World
 
+OF_THE_FOLDER = (
+    "folder-above",
+    "folder-name",
+    "inside-parent",
+    "edited-parent",
+    "changed-since-kept",
+    "updated-elsewhere",
+)
+"""Findings on where and how a theme stands in the bench: a release that is only looked at has none."""
+
 
 @dataclass(frozen=True, slots=True)
 class Against:
@@ -68,14 +78,11 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
         frozenset(waiting(bench.root, child.slug)),
     )
     verdicts = verdicts_of(world, sources, steps)
-    now = world_of(bench, child, sources, {}) if against else world
     told = list(findings(world, bench.all_themes, bench.store.releases("packed"), verdicts, steps))
     if against:
-        told += [
-            f
-            for f in findings(now, bench.all_themes, (), [], steps)
-            if f.code in ("edited-parent", "changed-since-kept")
-        ]
+        told = [f for f in told if f.code not in OF_THE_FOLDER or f.theme != against.theme.slug]
+        now = findings(world_of(bench, child, sources, {}), bench.all_themes, (), [], steps)
+        told += [f for f in now if f.code in OF_THE_FOLDER and f.theme == against.theme.slug]
     order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
     return child_report(world.lineage, verdicts, told, order)
 

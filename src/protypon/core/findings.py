@@ -11,6 +11,7 @@ from protypon.core.judge import Steps
 from protypon.core.kinds import use
 from protypon.core.model import Finding, Release, Theme, Verdict, quote_path
 from protypon.core.platform import FileRule
+from protypon.core.resolve import relative
 from protypon.core.world import World
 
 
@@ -228,7 +229,7 @@ def broken_addresses(world: World, path: str, rule: FileRule) -> list[tuple[str,
     looked_in = world.lineage.themes if world.platform.served == "lineage" else (world.child,)
     found = []
     for reference in facts.references:
-        target = use.relative(path, reference)
+        target = relative(path, reference)
         from_root = target is not None and world.resolver.root_supplies(target)
         if target and not from_root and not any(target in theme.files for theme in looked_in):
             found.append((target, reference.line))

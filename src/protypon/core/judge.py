@@ -163,6 +163,8 @@ def _say_needless(f: Facts, s: Steps) -> tuple[str, str]:
         because = f"copied from {_theirs(f)}, not yet edited"
     else:
         because = f"{_theirs(f)} now says the same as your copy, byte for byte"
+    if f.needed:
+        return f"{because}; {f.needed} asks for it beside itself, so it is of use", ""
     return because, s.unit("drop", f) if f.listed else f"protypon adopt {shlex.quote(s.child)}"
 
 
@@ -201,11 +203,8 @@ def _say_drifted(f: Facts, s: Steps) -> tuple[str, str]:
         if c.layout_only
         else (ranges(c.parent_lines) if c.parent_lines else "the file")
     )
-    own = (
-        f"your {ranges(c.own_lines)} of {quote_path(f.file)} merge with it"
-        if c.own_lines
-        else "yours is as it was taken"
-    )
+    verb = "merges" if len(c.own_lines) == 1 and c.own_lines[0][0] == c.own_lines[0][1] else "merge"
+    own = f"your {ranges(c.own_lines)} {verb} with it" if c.own_lines else "yours is as it was taken"
     return f"{_theirs(f)} changed {what} of {quote_path(f.unit.path)}; {own}", s.update(f.now_from)
 
 

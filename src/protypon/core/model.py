@@ -261,6 +261,8 @@ class Facts:
     pinned: str = ""
     """For an override with ``--from``: the nearer ancestor that overrides it too."""
     sure: str = ""
+    needed: str = ""
+    """A file of the child that asks for this one beside itself, so that an unedited copy is of use."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,10 +6,11 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import Any
 
-from protypon.core.judge import WEIGHTS, merge_of, source_of
+from protypon.core.judge import VERDICTS, WEIGHTS, merge_of, source_of
 from protypon.core.model import Finding, Lineage, Theme, Verdict
 
 Report = dict[str, Any]
+ORDER = list(VERDICTS)
 
 
 def child_report(
@@ -19,7 +20,7 @@ def child_report(
 
     ``order`` gives the age of each release label, so that the oldest of several can be told.
     """
-    rows = sorted(verdicts, key=lambda v: (-WEIGHTS.index(v.weight), v.unit.address))
+    rows = sorted(verdicts, key=lambda v: (-WEIGHTS.index(v.weight), ORDER.index(v.verdict), v.unit.address))
     return {
         "child": lineage.child.slug,
         "lineage": [*lineage.slugs, *([lineage.root] if lineage.root else [])],

@@ -200,3 +200,24 @@ class _Walk:
     def _dangles(self, reference: Reference, site: Site) -> None:
         if not reference.optional and not any(self._from_root(name) for name in reference.names):
             self.dangling.append(Named(site, reference.names[0], reference.how))
+
+
+def relative(path: str, reference: Reference) -> str | None:
+    """The path in a theme that a relative reference in ``path`` means; None for an address that is not relative.
+
+    Resolution as in RFC 3986, section 5.2, within the theme; a query or fragment is left out.
+    """
+    if not reference.names:
+        return None
+    name = reference.names[0].split("?")[0].split("#")[0].strip()
+    if not name or name.startswith(("/", "data:", "{")) or ":" in name.split("/")[0]:
+        return None
+    parts = path.split("/")[:-1]
+    for part in name.split("/"):
+        if part == "..":
+            if not parts:
+                return None
+            parts.pop()
+        elif part not in ("", "."):
+            parts.append(part)
+    return "/".join(parts)

@@ -10,7 +10,7 @@ from typing import Protocol
 from protypon.core.languages import SourceFacts
 from protypon.core.model import Lineage, Problem, Record, Release, Theme, Unit
 from protypon.core.platform import Platform
-from protypon.core.resolve import Resolver
+from protypon.core.resolve import Resolver, Site, relative
 
 
 class WorldSources(Protocol):
@@ -44,6 +44,21 @@ class World:
     @cached_property
     def ancestors(self) -> tuple[Theme, ...]:
         return self.lineage.themes[1:]
+
+    @cached_property
+    def beside(self) -> dict[str, Site]:
+        """The files that the child's sheets and scripts ask for by a relative address, where only the own theme is looked in."""
+        found: dict[str, Site] = {}
+        if self.platform.served == "lineage":
+            return found
+        for path in sorted(self.child.files):
+            rule = self.platform.rule_of(path)
+            if rule is not None and rule.kind in ("style", "script"):
+                for reference in self.sources.facts(self.child, path, rule.language).references:
+                    target = relative(path, reference)
+                    if target is not None and target in self.child.files:
+                        found.setdefault(target, Site(self.child.slug, path, reference.line))
+        return found
 
     def ancestor(self, slug: str | None) -> Theme | None:
         return next((t for t in self.ancestors if t.slug == slug), None)

@@ -114,14 +114,11 @@ def _finish(bench: Path) -> None:
         "utf-8",
     )
     footer = bench / "proposals/lantern-rock/parts/footer.html"
-    lines = footer.read_text("utf-8").splitlines(keepends=True)
-    kept, side = [], ""
-    for line in lines:
-        if line.startswith(("<<<<<<< ", "||||||| ", "=======", ">>>>>>> ")):
-            side = line[:7] if not line.startswith(">>>>>>>") else ""
-        elif side in ("", "<<<<<<<"):
-            kept.append(line)
-    footer.write_text("".join(kept), "utf-8")
+    text = footer.read_text("utf-8")
+    before, _, rest = text.partition("<<<<<<< ")
+    after = rest.partition(">>>>>>> ")[2].partition("\n")[2]
+    credit = '<p class="credit"><a href="https://breakwater.example">Breakwater</a>, kept by the keepers of Lantern Rock</p>\n'
+    footer.write_text(before + credit + after, "utf-8")
 
 
 ROCK = "themes/lantern-rock/"

@@ -70,10 +70,10 @@ def printable(text: str) -> str:
     return text if text.isprintable() else "".join(c if c.isprintable() else quote_path(c) for c in text)
 
 
-def count(number: int, word: str) -> str:
+def count(number: int, word: str, plural: str = "") -> str:
     """A number with its noun.
 
     >>> count(2, "file")
     '2 files'
     """
-    return f"{number:,} {word}" + ("" if number == 1 else "s")
+    return f"{number:,} {word if number == 1 else plural or word + 's'}"

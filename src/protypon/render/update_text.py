@@ -2,22 +2,30 @@
 
 from __future__ import annotations
 
+import shlex
 from typing import Any
 
 from protypon.core.actions.update import Row, Updated
+from protypon.core.judge import WEIGHTS
 from protypon.core.model import Plan, quote_path
 from protypon.core.platform import Platform
 from protypon.render.text import STYLES, Page, count
 
 FORMAT = "protypon.update/1"
-INDENT = 12
+INDENT = 14
 
 
 def render(page: Page, told: Updated, platform: Platform, dry_run: bool) -> None:
     """Print what an update did, or would do."""
-    head = "would bring" if dry_run else "brought"
-    from_to = f"{told.old} -> {told.new}" if told.old != told.new else f"{told.new}"
-    page.line((told.parent, "bold"), f" {from_to}: {head} {count(told.changed, 'changed file')} in")
+    if told.changed:
+        head = "would bring" if dry_run else "brought"
+        from_to = f"{told.old} -> {told.new}" if told.old != told.new else f"{told.new}"
+        page.line((told.parent, "bold"), f" {from_to}: {head} {count(told.changed, 'changed file')} in")
+    else:
+        now = f" {told.new}" if told.new else ""
+        page.line(
+            (told.parent, "bold"), f"{now}: {'would carry' if dry_run else 'carried'} over to what lies in its folder"
+        )
     if told.wiped:
         names = ", ".join(map(quote_path, told.wiped[:4]))
         page.paragraph(
@@ -41,9 +49,8 @@ def render(page: Page, told: Updated, platform: Platform, dry_run: bool) -> None
 def _child(page: Page, child: str, rows: list[Row]) -> None:
     page.gap()
     page.line("  ", (child, "bold"), f": {_summary(rows)}")
-    for row in rows:
-        if row.done == "left" and row.before.verdict == "holds" and not row.note:
-            continue
+    quiet = ("holds", "needless")
+    for row in sorted((r for r in rows if r.done != "left" or r.before.verdict not in quiet), key=_urgency):
         style = STYLES["ok"] if row.done != "left" else STYLES[row.before.weight]
         page.line(
             "    ", (row.done.ljust(INDENT - 4), style), (row.unit.address, "bold"), f"  was {row.before.verdict}"
@@ -53,6 +60,22 @@ def _child(page: Page, child: str, rows: list[Row]) -> None:
         for place in row.places:
             page.line(" " * INDENT, f"your {_lines(place.ours)} and the parent's {_lines(place.theirs)}")
         page.next(row.next, INDENT)
+    _needless(page, child, [r.unit.address for r in rows if r.before.verdict == "needless" and r.before.next])
+
+
+def _urgency(row: Row) -> tuple[bool, int, str]:
+    """What waits for a person first, heaviest first."""
+    return row.done != "left", -WEIGHTS.index(row.before.weight), row.unit.address
+
+
+def _needless(page: Page, child: str, addresses: list[str]) -> None:
+    if addresses:
+        page.line(
+            "    ",
+            ("needless".ljust(INDENT - 4), STYLES["note"]),
+            f"{count(len(addresses), 'copy', 'copies')} that say what the parent says",
+        )
+        page.next(f"protypon drop {shlex.join(addresses)} --child {child}", INDENT)
 
 
 def _lines(place: tuple[int, int]) -> str:

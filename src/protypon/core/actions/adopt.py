@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from protypon.core import ledger
 from protypon.core.actions.drop import overrides_of
@@ -94,6 +94,8 @@ def _favourites(origins: object) -> dict[str, str]:
 
 
 def _choose(f: Facts, origins: list[_Origin], favourite: dict[str, str]) -> Adopted:
+    if f.how == "extends":
+        origins = [replace(o, alike=0.0) for o in origins]
     best = max(o.alike for o in origins)
     texts = {o.digest for o in origins if o.alike == best}
     near = [o for o in origins if o.digest in texts]
@@ -105,6 +107,8 @@ def _choose(f: Facts, origins: list[_Origin], favourite: dict[str, str]) -> Adop
     record = Record(
         f.unit, f.how, chosen.release.theme, chosen.release.label, chosen.digest, sure=_sure(chosen, second)
     )
+    if f.how == "extends":
+        return Adopted(replace(record, sure="guess"), 0.0)
     runner_up = f"{second.release.name} ({second.alike:.0%})" if second else ""
     return Adopted(record, chosen.alike, runner_up)
 

@@ -27,7 +27,8 @@ class Taken:
     unit: Unit
     source: Theme
     file: str
-    notes: tuple[str, ...] = ()
+    notes: tuple[tuple[str, str], ...] = ()
+    """What there is to know, each with the command that helps, if one does."""
 
 
 def plan_override(
@@ -97,21 +98,18 @@ def _free(child: Theme, origin: Theme, unit: Unit, overlay: Overlay) -> str:
     return unit.path
 
 
-def _notes(world: World, unit: Unit, rule: FileRule, origin: Theme, pinned: bool) -> Iterable[str]:
+def _notes(world: World, unit: Unit, rule: FileRule, origin: Theme, pinned: bool) -> Iterable[tuple[str, str]]:
     nearer = next((t.slug for t in world.ancestors if unit.path in t.files), origin.slug)
     if pinned and nearer != origin.slug:
-        yield f"{nearer}, which is nearer, overrides it too: yours is from {origin.slug} and will be compared with {origin.slug}"
+        yield f"{nearer}, which is nearer, overrides it too; yours will be compared with the one of {origin.slug}", ""
     if rule.combine == "overlay":
-        yield f"{world.platform.title} lays it key by key over the parent's: keep only the keys you change"
+        yield f"{world.platform.title} lays it key by key over the parent's: keep only the keys you change", ""
     for target, line in _broken_in_copy(world, unit, rule, origin):
         holder = next((t for t in world.ancestors if target in t.files), None)
         other = world.platform.rule_of(target)
-        step = (
-            f"; bring it with: protypon override {shlex.quote(f'{other.kind}:{quote_path(target)}')} --child {world.child.slug}"
-            if holder and other
-            else ""
-        )
-        yield f"line {line} asks for {quote_path(target)}, which is not there beside the copy{step}"
+        address = shlex.quote(f"{other.kind}:{quote_path(target)}") if holder and other else ""
+        step = f"protypon override {address} --child {world.child.slug}" if address else ""
+        yield f"line {line} asks for {quote_path(target)}, which is not there beside the copy", step
 
 
 def _broken_in_copy(world: World, unit: Unit, rule: FileRule, origin: Theme) -> list[tuple[str, int]]:

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from protypon.core.languages import Reference
 from protypon.core.model import Theme, quote_path
 from protypon.core.platform import FileRule, Register
-from protypon.core.resolve import Site, Supply
+from protypon.core.resolve import Site, Supply, relative
 from protypon.core.world import World
 
 
@@ -76,25 +75,10 @@ def imported(world: World, names: list[str]) -> dict[str, Site]:
     return found
 
 
-def relative(path: str, reference: Reference) -> str | None:
-    """The path in a theme that a relative reference in ``path`` means; None for an address that is not relative.
-
-    Resolution as in RFC 3986, section 5.2, within the theme; a query or fragment is left out.
-    """
-    if not reference.names:
-        return None
-    name = reference.names[0].split("?")[0].split("#")[0].strip()
-    if not name or name.startswith(("/", "data:", "{")) or ":" in name.split("/")[0]:
-        return None
-    parts = path.split("/")[:-1]
-    for part in name.split("/"):
-        if part == "..":
-            if not parts:
-                return None
-            parts.pop()
-        elif part not in ("", "."):
-            parts.append(part)
-    return "/".join(parts)
+def needed_beside(world: World, path: str) -> str:
+    """Which file of the child asks for another one beside itself; empty where none does."""
+    site = world.beside.get(path)
+    return f"{quote_path(site.path)} line {site.line}" if site else ""
 
 
 def _mention(world: World, path: str) -> Site | None:

@@ -205,6 +205,9 @@ def _facts(
         blocks=_parts(world, rule, how, located, theirs, record),
         pinned=_nearer(world, unit, record),
         sure=record.sure if record else "",
+        needed=use.needed_beside(world, located.path)
+        if theirs and located.entry and theirs.digest == located.entry.digest
+        else "",
     )
 
 
