@@ -8,11 +8,10 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import format_option, open_bench, print_json, slug_argument
-from protypon.core import intake
 from protypon.core.bench import Bench
 from protypon.core.check import Against, check
 from protypon.core.errors import Usage
-from protypon.core.judge import VERDICTS, WEIGHTS
+from protypon.core.weights import VERDICTS, WEIGHTS
 
 FORMAT = "protypon.check/1"
 
@@ -53,20 +52,21 @@ def command(ctx: click.Context, children: tuple[str, ...], against: Path | None,
         )
     bench = open_bench(ctx)
     with ExitStack() as stack:
-        other = _against(bench, stack.enter_context(intake.opened(against)), str(against)) if against else None
+        other = _against(bench, against, stack) if against else None
         reports = check(bench, children, other)
         if form == "json":
-            print_json({"format": FORMAT, "platform": bench.platform.name, "children": reports})
+            print_json({"format": FORMAT, "platform": bench.platform_name, "children": reports})
         else:
             _show(bench, reports, other)
     return 1 if any(_fails(row, limit) for r in reports for row in (*r["overrides"], *r["findings"])) else 0
 
 
-def _against(bench: Bench, taken: intake.Intake, path: str) -> Against:
+def _against(bench: Bench, path: Path, stack: ExitStack) -> Against:
     """The theme that stands for a parent of the bench."""
+    from protypon.core import intake
     from protypon.core.actions.keep import against_theme
 
-    return Against(against_theme(bench, taken), path)
+    return Against(against_theme(bench, stack.enter_context(intake.opened(path))), str(path))
 
 
 def _fails(row: dict[str, str], limit: str) -> bool:

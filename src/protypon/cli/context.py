@@ -12,7 +12,6 @@ import click
 
 from protypon.core.bench import Bench, find
 from protypon.core.errors import BadInput
-from protypon.core.model import Plan
 
 Command = TypeVar("Command", bound=Callable[..., Any])
 
@@ -92,12 +91,4 @@ def unit_argument(ctx: click.Context, param: click.Parameter, incomplete: str) -
 
 
 def print_json(table: Any) -> None:
-    click.echo(json.dumps(table, indent=2, ensure_ascii=False).encode("utf-8", "backslashreplace"))
-
-
-def plan_table(plan: Plan) -> list[dict[str, Any]]:
-    """A plan's changes as plain data."""
-    return [
-        {"path": c.path, "change": "remove" if c.after is None else ("add" if c.before is None else "change")}
-        for c in plan.changes
-    ]
+    click.echo(json.dumps(table, ensure_ascii=False).encode("utf-8", "backslashreplace"))

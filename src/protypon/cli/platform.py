@@ -9,6 +9,7 @@ import click
 from protypon.cli.context import start_folder
 from protypon.core import platform
 from protypon.core.errors import BadInput
+from protypon.core.platform_files import shipped
 
 
 @click.group("platform", epilog="The format is described in docs/platforms.md.")
@@ -21,7 +22,7 @@ def list_command() -> None:
     """List the platforms that come with Protypon."""
     from protypon.render.text import Page
 
-    Page().columns([(name, platform.load(name).summary) for name in platform.shipped()], indent=0)
+    Page().columns([(name, platform.load(name).summary) for name in shipped()], indent=0)
 
 
 @command.command("show")

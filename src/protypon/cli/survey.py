@@ -10,6 +10,7 @@ from protypon.cli.context import format_option, open_bench, print_json, shortest
 from protypon.core import intake, platform
 from protypon.core.actions.survey import survey
 from protypon.core.errors import Unknown, Usage
+from protypon.core.platform_files import shipped
 
 
 @click.command(
@@ -47,5 +48,5 @@ def _of_bench(ctx: click.Context) -> platform.Platform:
         return open_bench(ctx).platform
     except Unknown as error:
         raise Usage(
-            "which platform? There is no bench here to tell", f"add --platform, one of: {', '.join(platform.shipped())}"
+            "which platform? There is no bench here to tell", f"add --platform, one of: {', '.join(shipped())}"
         ) from error

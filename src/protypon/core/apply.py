@@ -19,8 +19,9 @@ from pathlib import Path
 
 from protypon.core.errors import BadInput, ProtyponError
 from protypon.core.listing import read_entry
-from protypon.core.model import FILE, FOLDER, LINK, RUNNABLE, Change, Content, Plan, quote_path
+from protypon.core.model import Change, Content, Plan
 from protypon.core.overlay import content
+from protypon.core.paths import FILE, FOLDER, LINK, RUNNABLE, quote_path
 from protypon.core.store import JournalEntry, Store, now, state_of
 
 WAIT = 10.0

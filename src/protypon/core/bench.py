@@ -1,4 +1,7 @@
-"""The bench: the folder in which a maintainer works. Finds it, reads it, and hands plans to :mod:`apply`."""
+"""The bench: the folder in which a maintainer works. Finds it, reads it, and hands plans to :mod:`apply`.
+
+What a check of unchanged themes does not need is imported where it is used: start-up is most of its time.
+"""
 
 from __future__ import annotations
 
@@ -8,23 +11,21 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from protypon.core import apply, ledger, platform
-from protypon.core.discover import LEDGER, by_slug, lineage_of, themes_in
 from protypon.core.errors import BadInput, ProtyponError, Unknown
-from protypon.core.facts import FactsCache
 from protypon.core.listing import Listing, look
-from protypon.core.model import Lineage, Plan, Record, Release, Theme, Unit, quote_path
-from protypon.core.platform import Platform
-from protypon.core.schema import Record as Table
-from protypon.core.schema import Text, nearest
-from protypon.core.store import JournalEntry, Store
+from protypon.core.paths import quote_path
+
+if TYPE_CHECKING:
+    from protypon.core.facts import FactsCache
+    from protypon.core.model import Lineage, Plan, Record, Release, Theme, Unit
+    from protypon.core.platform import Platform
+    from protypon.core.store import JournalEntry, Store
 
 CONFIG = "protypon.toml"
 FORMAT = "protypon.bench/1"
-_SCHEMA = Table(
-    {"format": Text(choices=(FORMAT,)), "platform": Text(), "themes": Text(relative=True)}, ("format", "platform")
-)
+_EXAMPLE = {"format": FORMAT, "platform": "quayside", "themes": "themes"}
 
 
 def find(start: Path) -> Path:
@@ -45,8 +46,14 @@ class Bench:
         self.root = root
         if config is not None:
             self.__dict__["_config"] = config
-        self.store = Store(root / ".protypon")
-        self.cache = self.store.folder / "cache"
+        self.hidden = root / ".protypon"
+        self.cache = self.hidden / "cache"
+
+    @cached_property
+    def store(self) -> Store:
+        from protypon.core.store import Store
+
+        return Store(self.hidden)
 
     @cached_property
     def _config(self) -> Mapping[str, str]:
@@ -55,13 +62,33 @@ class Bench:
             data = tomllib.loads(path.read_text("utf-8"))
         except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError, RecursionError) as error:
             raise BadInput(f"{CONFIG}: can't be read: {error}") from error
-        problems = _SCHEMA.check(data, "", CONFIG)
-        if problems:
-            raise BadInput(str(problems[0]))
+        for key in ("format", "platform", "themes"):
+            if not isinstance(data.get(key, "themes" if key == "themes" else None), str):
+                raise BadInput(
+                    f"{CONFIG}: {key} is {data.get(key)!r}, wanted is a text", f'as in: {key} = "{_EXAMPLE[key]}"'
+                )
+        if data["format"] != FORMAT:
+            raise BadInput(f'{CONFIG}: format is "{data["format"]}", allowed is "{FORMAT}"')
+        folder = data.get("themes", "themes")
+        if folder.startswith("/") or "\\" in folder or ".." in folder.split("/"):
+            raise BadInput(f'{CONFIG}: themes is "{folder}", wanted is a folder of the bench')
         return data
 
     @cached_property
+    def platform_text(self) -> tuple[str, str]:
+        """The platform file's text and where it is from, not read yet."""
+        from protypon.core.platform_files import text_of
+
+        return text_of(self._config["platform"], self.root)
+
+    @property
+    def platform_name(self) -> str:
+        return str(tomllib.loads(self.platform_text[0]).get("name", ""))
+
+    @cached_property
     def platform(self) -> Platform:
+        from protypon.core import platform
+
         return platform.load(self._config["platform"], self.root)
 
     @property
@@ -92,11 +119,15 @@ class Bench:
     @cached_property
     def all_themes(self) -> list[Theme]:
         """Every theme below the themes folder, at any depth."""
+        from protypon.core.discover import themes_in
+
         found = [t for name, listing in self.listings.items() for t in themes_in(listing, self.platform, name)]
         return sorted(found, key=lambda t: (t.depth, t.folder))
 
     @cached_property
     def themes(self) -> dict[str, Theme]:
+        from protypon.core.discover import by_slug
+
         return by_slug(self.all_themes)
 
     @cached_property
@@ -105,10 +136,14 @@ class Bench:
 
     @cached_property
     def facts(self) -> FactsCache:
+        from protypon.core.facts import FactsCache
+
         return FactsCache(self.cache if self.writable else None)
 
     def theme(self, slug: str) -> Theme:
         """The theme of a slug. Raises Unknown with the nearest one."""
+        from protypon.core.schema import nearest
+
         if slug in self.themes:
             return self.themes[slug]
         near = nearest(slug, tuple(self.themes)) or next(
@@ -140,10 +175,15 @@ class Bench:
         return self.children[0]
 
     def lineage(self, theme: Theme) -> Lineage:
+        from protypon.core.discover import lineage_of
+
         return lineage_of(theme, self.themes, self.platform)
 
     def records(self, theme: Theme) -> dict[Unit, Record]:
         """The ledger of a theme. Raises BadInput where it is nonsense."""
+        from protypon.core import ledger
+        from protypon.core.discover import LEDGER
+
         path = Path(theme.folder, LEDGER)
         if not path.is_file():
             return {}
@@ -152,6 +192,8 @@ class Bench:
     @contextmanager
     def writing(self, command: str) -> Iterator[None]:
         """Hold the lock while a command reads, plans and writes."""
+        from protypon.core import apply
+
         if not os.access(self.root, os.W_OK):
             raise BadInput(f"{self.root}: is read-only", "make the bench writable")
         with apply.locked(self.store, command):
@@ -159,12 +201,16 @@ class Bench:
 
     def settled(self) -> None:
         """Before reading: let what a killed command had begun be finished."""
-        if apply.unfinished(self.store) and self.writable:
+        if (self.hidden / "pending.json").exists() and self.writable:
+            from protypon.core import apply
+
             with apply.locked(self.store, "recovery"):
                 pass
 
     def carry_out(self, plan: Plan) -> JournalEntry | None:
         """Do what a plan says; what was read before is forgotten."""
+        from protypon.core import apply
+
         entry = apply.carry_out(plan, self.store)
         self.forget()
         return entry

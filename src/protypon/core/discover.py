@@ -9,7 +9,8 @@ from pathlib import Path
 from protypon.core import manifest
 from protypon.core.listing import Listing, combined_digest
 from protypon.core.manifests import LIMIT
-from protypon.core.model import FILE, FOLDER, LINK, Entry, Lineage, Problem, Theme
+from protypon.core.model import Lineage, Problem, Theme
+from protypon.core.paths import FILE, FOLDER, LINK, Entry
 from protypon.core.platform import ManifestForm, Platform
 
 LEDGER = "overrides.toml"
@@ -20,7 +21,7 @@ def theme_folders(listing: Listing, platform: Platform) -> dict[str, ManifestFor
     """Return every folder (relative to the listing) in which a manifest stands, with its form; the first form wins."""
     tails = tuple(form.path.rpartition("{slug}")[2] for form in platform.manifests)
     found: dict[str, ManifestForm] = {}
-    for path in listing.rows:
+    for path in listing.paths:
         if not path.endswith(tails):
             continue
         place = manifest.forms_at(platform, path)

@@ -9,7 +9,8 @@ from collections.abc import Iterable, Iterator
 from protypon.core.discover import manifest_problems
 from protypon.core.judge import Steps
 from protypon.core.kinds import use
-from protypon.core.model import Finding, Release, Theme, Verdict, quote_path
+from protypon.core.model import Finding, Release, Theme, Verdict
+from protypon.core.paths import quote_path
 from protypon.core.platform import FileRule
 from protypon.core.resolve import relative
 from protypon.core.world import World

@@ -12,7 +12,8 @@ from typing import NamedTuple
 import pygit2
 from pygit2.enums import MergeFileFlag, MergeFlag
 
-from protypon.core.packs import RawObject, tree_objects, write_pack
+from protypon.core.packs import RawObject, parse_tree, tree_objects, write_pack
+from protypon.core.paths import FOLDER
 
 Triple = tuple[bytes, bytes, bytes]
 
@@ -43,12 +44,18 @@ class Repository:
 
     def files(self, tree: str) -> dict[str, tuple[int, str]]:
         """Every file of a tree: path -> (mode, blob id)."""
-        index = pygit2.Index()
-        found = self._repo.get(tree)
-        if not isinstance(found, pygit2.Tree):
-            return {}
-        index.read_tree(found)
-        return {entry.path: (int(entry.mode), str(entry.id)) for entry in index}
+        found: dict[str, tuple[int, str]] = {}
+        waiting = [("", tree)]
+        while waiting:
+            prefix, oid = waiting.pop()
+            if pygit2.Oid(hex=oid) not in self._repo.odb:
+                continue
+            for name, mode, child in parse_tree(self._repo.read(oid)[1]):
+                if mode == FOLDER:
+                    waiting.append((f"{prefix}{name}/", child))
+                else:
+                    found[prefix + name] = (mode, child)
+        return found
 
     def refs(self, prefix: str) -> dict[str, str]:
         return {

@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import IO
 
 from protypon.core.errors import BadInput
-from protypon.core.model import quote_path
+from protypon.core.paths import quote_path
 
 LIMIT = 1 << 30
 """Bytes an archive may have unpacked."""

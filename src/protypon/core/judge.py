@@ -6,23 +6,9 @@ import shlex
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from protypon.core.model import Comparison, Facts, Verdict, quote_path
-
-WEIGHTS = ("ok", "note", "warning", "error", "fatal")
-VERDICTS = {
-    "fatal": "fatal",
-    "missing": "error",
-    "idle": "error",
-    "moved": "error",
-    "stranded": "error",
-    "needless": "note",
-    "unlisted": "warning",
-    "holds": "ok",
-    "drifted": "warning",
-    "conflicted": "error",
-    "unknown": "warning",
-}
-"""Every verdict with its weight; the first whose test fits wins."""
+from protypon.core.model import Comparison, Facts, Verdict
+from protypon.core.paths import quote_path
+from protypon.core.weights import VERDICTS
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,23 +11,24 @@ import hashlib
 import json
 import os
 import stat
-import tempfile
 import time
-from collections.abc import Callable
-from dataclasses import dataclass
+from array import array
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
-from typing import Any
 
 from protypon.core.errors import BadInput
-from protypon.core.model import FILE, FOLDER, LINK, RUNNABLE, Entry, quote_path
+from protypon.core.paths import FILE, FOLDER, LINK, RUNNABLE, Entry, quote_path
 
 VERSION = "protypon.listing/1"
+_SIGNED = (1 << 63) - 1
 HISTORIES = (".git", ".hg", ".svn", ".bzr")
 """Folders of version control: never part of a theme, never read, never touched."""
 
-Row = list[object]  # size, mtime, ctime, inode, st_mode, digest
 Progress = Callable[[int], None]
+FIELDS = 5
+"""Numbers of one path: size, mtime, ctime (nanoseconds), inode, mode."""
 
 
 def blob_digest(data: bytes) -> str:
@@ -43,10 +44,12 @@ def combined_digest(entries: list[Entry]) -> str:
 
 @dataclass(frozen=True)
 class Listing:
-    """What stands in one folder."""
+    """What stands in one folder: paths, their numbers (``FIELDS`` a path) and digests, all in the same order."""
 
     root: str
-    rows: dict[str, Row]
+    paths: list[str]
+    numbers: array[int]
+    digests: list[str]
     found: str
     """Digest of everything."""
     specials: tuple[str, ...] = ()
@@ -54,13 +57,8 @@ class Listing:
 
     @cached_property
     def entries(self) -> dict[str, Entry]:
-        return {path: _entry(path, row) for path, row in self.rows.items()}
-
-
-def _entry(path: str, row: Row) -> Entry:
-    size, mode, digest = row[0], row[4], row[5]
-    assert isinstance(size, int) and isinstance(mode, int) and isinstance(digest, str)
-    return Entry(path, git_mode(mode), size, digest)
+        rows = zip(self.paths, self.numbers[4::FIELDS], self.numbers[0::FIELDS], self.digests, strict=True)
+        return {path: Entry(path, git_mode(mode), size, digest) for path, mode, size, digest in rows}
 
 
 def git_mode(mode: int) -> int:
@@ -104,79 +102,74 @@ def look(root: Path | str, cache: Path | None = None, progress: Progress | None 
     """
     root = os.path.abspath(root)
     kept = _load(cache, root)
-    known: dict[str, Row] = kept.get("rows", {})
-    scan = _Scan(root, known, kept.get("stamp", 0), progress)
+    stamp = _now()
+    walk = _Walk(root, progress)
     try:
-        scan.run()
+        walk.run()
+        if kept is not None and kept.newest < kept.stamp and walk.paths == kept.paths and walk.numbers == kept.numbers:
+            return Listing(root, kept.paths, kept.numbers, kept.digests, kept.found, tuple(walk.specials))
+        digests = list(_digests(walk, kept))
     except OSError as error:
         raise BadInput(f"{quote_path(str(error.filename or root))}: can't be read: {error.strerror}") from error
-    if scan.fresh == 0 and len(scan.rows) == len(known) and kept:
-        return Listing(root, known, kept["found"], tuple(scan.specials))
-    listing = Listing(root, scan.rows, "", tuple(scan.specials))
-    listing = Listing(root, scan.rows, combined_digest(list(listing.entries.values())), listing.specials)
-    _save(listing, cache, scan.stamp)
+    listing = Listing(root, walk.paths, walk.numbers, digests, "", tuple(walk.specials))
+    listing = replace(listing, found=combined_digest(list(listing.entries.values())))
+    _save(listing, cache, stamp)
     return listing
 
 
-class _Scan:
-    """One walk over a folder."""
+class _Walk:
+    """One walk over a folder: every path with its numbers, nothing read."""
 
-    def __init__(self, root: str, known: dict[str, Row], stamp: int, progress: Progress | None) -> None:
-        self.root, self.known, self.racy, self.progress = root, known, stamp, progress
-        self.rows: dict[str, Row] = {}
+    def __init__(self, root: str, progress: Progress | None) -> None:
+        self.root, self.progress = root, progress
+        self.paths: list[str] = []
+        self.numbers = array("q")
         self.specials: list[str] = []
-        self.fresh = 0
-        self.stamp = _now()
 
     def run(self) -> None:
         waiting = [""]
         while waiting:
             self._folder(waiting.pop(), waiting)
             if self.progress:
-                self.progress(len(self.rows))
+                self.progress(len(self.paths))
 
     def _folder(self, rel: str, waiting: list[str]) -> None:
-        rows, known, racy = self.rows, self.known, self.racy
+        path, number = self.paths.append, self.numbers.extend
         empty = True
-        with os.scandir(os.path.join(self.root, rel)) as entries:
+        with os.scandir(f"{self.root}/{rel}") as entries:
             for entry in entries:
                 empty = False
-                name = rel + entry.name
                 if entry.is_dir(follow_symlinks=False):
                     if entry.name.lower() not in HISTORIES:
-                        waiting.append(name + "/")
+                        waiting.append(f"{rel}{entry.name}/")
                     continue
                 found = entry.stat(follow_symlinks=False)
-                row = known.get(name)
-                if (
-                    row is not None
-                    and row[1] == found.st_mtime_ns
-                    and row[2] == found.st_ctime_ns
-                    and row[0] == found.st_size
-                    and row[3] == found.st_ino
-                    and row[4] == found.st_mode
-                    and found.st_mtime_ns < racy
-                ):
-                    rows[name] = row
+                mode = found.st_mode
+                if mode & 0o170000 == 0o100000 or mode & 0o170000 == 0o120000:
+                    path(rel + entry.name)
+                    number((found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino & _SIGNED, mode))
                 else:
-                    self._read(name, found)
+                    self.specials.append(rel + entry.name)
         if empty and rel:
-            self._empty_folder(rel[:-1])
+            path(rel[:-1])
+            number((0, 0, 0, 0, stat.S_IFDIR | 0o755))
 
-    def _read(self, name: str, found: os.stat_result) -> None:
-        if not (stat.S_ISREG(found.st_mode) or stat.S_ISLNK(found.st_mode)):
-            self.specials.append(name)
-            return
-        digest = _digest(os.path.join(self.root, name), found)
-        row: Row = [found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino, found.st_mode, digest]
-        old = self.known.get(name)
-        self.fresh += old != row or found.st_mtime_ns >= self.racy
-        self.rows[name] = row
 
-    def _empty_folder(self, name: str) -> None:
-        old = self.known.get(name)
-        self.rows[name] = [0, 0, 0, 0, stat.S_IFDIR | 0o755, ""]
-        self.fresh += old != self.rows[name]
+def _digests(walk: _Walk, kept: _Kept | None) -> Iterator[str]:
+    """The digest of every path, read where the numbers are new or too young to be trusted."""
+    known: dict[str, tuple[int, ...]] = {}
+    if kept is not None:
+        known = {path: (*kept.numbers[i * FIELDS : (i + 1) * FIELDS], i) for i, path in enumerate(kept.paths)}
+    for i, path in enumerate(walk.paths):
+        numbers = tuple(walk.numbers[i * FIELDS : (i + 1) * FIELDS])
+        old = known.get(path)
+        if stat.S_ISDIR(numbers[4]):
+            yield ""
+        elif kept is not None and old is not None and old[:FIELDS] == numbers and numbers[1] < kept.stamp:
+            yield kept.digests[old[FIELDS]]
+        else:
+            full = os.path.join(walk.root, path)
+            yield _digest(full, os.lstat(full))
 
 
 def _now() -> int:
@@ -184,27 +177,62 @@ def _now() -> int:
     return time.time_ns() - 20_000_000
 
 
-def _load(cache: Path | None, root: str) -> dict[str, Any]:
+@dataclass(frozen=True)
+class _Kept:
+    """A listing as a cache file has it."""
+
+    paths: list[str]
+    numbers: array[int]
+    digests: list[str]
+    found: str
+    stamp: int
+    newest: int
+
+
+def _load(cache: Path | None, root: str) -> _Kept | None:
+    """Read a cache file: a line of JSON, the paths behind NULs, the numbers as 64-bit integers, the digests."""
     if cache is None:
-        return {}
+        return None
     try:
-        kept = json.loads(cache.read_bytes())
-    except (OSError, ValueError):
-        return {}
-    good = isinstance(kept, dict) and kept.get("version") == VERSION and kept.get("root") == root
-    return kept if good else {}
+        head, _, body = cache.read_bytes().partition(b"\n")
+        about = json.loads(head)
+        if about["version"] != VERSION or about["root"] != root:
+            return None
+        first, second = about["names"], about["names"] + about["count"] * FIELDS * 8
+        numbers = array("q")
+        numbers.frombytes(body[first:second])
+        paths = body[:first].decode("utf-8", "surrogateescape").split("\0") if about["count"] else []
+        text = body[second:].decode("ascii")
+        digests = [text[i : i + 40].strip() for i in range(0, len(text), 40)]
+        if not len(paths) == len(digests) == len(numbers) // FIELDS:
+            return None
+        return _Kept(paths, numbers, digests, about["found"], about["stamp"], about["newest"])
+    except (OSError, ValueError, KeyError, TypeError):
+        return None
 
 
 def _save(listing: Listing, cache: Path | None, stamp: int) -> None:
     """Write a listing's cache; where it can't be written, the next look is only slower."""
     if cache is None:
         return
-    body = {"version": VERSION, "root": listing.root, "stamp": stamp, "found": listing.found, "rows": listing.rows}
-    write_beside(cache, json.dumps(body, separators=(",", ":")).encode("utf-8", "surrogateescape"))
+    names = "\0".join(listing.paths).encode("utf-8", "surrogateescape")
+    about = {
+        "version": VERSION,
+        "root": listing.root,
+        "stamp": stamp,
+        "newest": max(listing.numbers[1::FIELDS], default=0),
+        "found": listing.found,
+        "names": len(names),
+        "count": len(listing.paths),
+    }
+    digests = "".join(digest.ljust(40) for digest in listing.digests).encode("ascii")
+    write_beside(cache, json.dumps(about).encode() + b"\n" + names + listing.numbers.tobytes() + digests)
 
 
 def write_beside(path: Path, data: bytes) -> bool:
     """Write a cache file beside its place and rename it; False where that can't be done."""
+    import tempfile
+
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         handle, temporary = tempfile.mkstemp(dir=path.parent)

@@ -7,7 +7,8 @@ from collections.abc import Iterable, Mapping
 
 from protypon.core.errors import BadInput
 from protypon.core.listing import blob_digest, read_entry
-from protypon.core.model import FILE, FOLDER, LINK, Change, Content, Entry, NewRelease, Plan, quote_path
+from protypon.core.model import Change, Content, NewRelease, Plan
+from protypon.core.paths import FILE, FOLDER, LINK, Entry, quote_path
 
 
 def content(data: bytes, mode: int = FILE) -> Content:

@@ -55,6 +55,16 @@ def _tree(entries: list[tuple[bytes, int, str]]) -> bytes:
     return b"".join(b"%o %s\0" % (mode, name) + bytes.fromhex(oid) for name, mode, oid in entries)
 
 
+def parse_tree(data: bytes) -> Iterator[tuple[str, int, str]]:
+    """Yield name, mode and object id of each entry of a tree."""
+    position = 0
+    while position < len(data):
+        space = data.index(b" ", position)
+        end = data.index(b"\0", space)
+        yield os.fsdecode(data[space + 1 : end]), int(data[position:space], 8), data[end + 1 : end + 21].hex()
+        position = end + 21
+
+
 def commit_object(tree: str, parents: Iterable[str], when: int, message: str) -> RawObject:
     """Return a commit; author and committer are Protypon."""
     who = f"Protypon <protypon@localhost> {when} +0000"

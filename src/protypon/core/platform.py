@@ -8,14 +8,14 @@ import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
-from importlib.resources import files as package_files
 from pathlib import Path
 from typing import Any
 
-from protypon.core.errors import BadInput, Unknown
+from protypon.core.errors import BadInput
 from protypon.core.model import Problem
 from protypon.core.patterns import expression, matcher, matches
-from protypon.core.schema import Dictionary, Flag, Many, Record, Text, nearest
+from protypon.core.platform_files import text_of
+from protypon.core.schema import Dictionary, Flag, Many, Record, Text
 
 FORMAT = "protypon.platform/1"
 MEANINGS = (
@@ -206,17 +206,20 @@ class Platform:
     after_pack: tuple[str, ...]
     digest: str
     text: str
+    rule_pattern: re.Pattern[str]
+    """One alternative a rule, named ``r0``, ``r1`` … in their order."""
+    junk_pattern: re.Pattern[str]
 
     def rule_of(self, path: str) -> FileRule | None:
         """Return the first rule whose pattern fits the path."""
-        found = _rule_expression(self.rules).fullmatch(path)
+        found = self.rule_pattern.fullmatch(path)
         return self.rules[int((found.lastgroup or "r0")[1:])] if found else None
 
     def rule_of_kind(self, kind: str) -> FileRule | None:
         return next((r for r in self.rules if r.kind == kind), None)
 
     def is_junk(self, path: str) -> bool:
-        return matcher(self.junk).fullmatch(path) is not None
+        return self.junk_pattern.fullmatch(path) is not None
 
     def is_inherited(self, path: str) -> bool:
         return not matches(path, self.not_inherited)
@@ -229,36 +232,12 @@ class Platform:
         return re.fullmatch(self.slug_pattern, slug) is not None
 
 
-@lru_cache(maxsize=16)
-def _rule_expression(rules: tuple[FileRule, ...]) -> re.Pattern[str]:
-    parts = (f"(?P<r{i}>{'|'.join(expression(p) for p in rule.match)})" for i, rule in enumerate(rules))
-    return re.compile("|".join(parts), re.DOTALL)
-
-
-def shipped() -> list[str]:
-    """Names of the platform files that come with Protypon, sorted."""
-    folder = package_files("protypon.core").joinpath("platforms")
-    return sorted(f.name[:-5] for f in folder.iterdir() if f.name.endswith(".toml"))
-
-
 def load(name: str, beside: Path | None = None) -> Platform:
     """Load a shipped platform by name, or a platform file by path (relative to ``beside``).
 
     Raises Unknown for a name that stands for nothing, BadInput for a file that breaks the format.
     """
-    if name in shipped():
-        text = package_files("protypon.core").joinpath("platforms", name + ".toml").read_text("utf-8")
-        return parse(text, f"{name}.toml")
-    path = (beside or Path()) / name
-    if not path.is_file():
-        near = nearest(name, tuple(shipped()))
-        tail = f'did you mean "{near}"? ' if near else ""
-        raise Unknown(f"no platform {name!r}, and no file of that name", tail + "see them with: protypon platform list")
-    try:
-        text = path.read_text("utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        raise BadInput(f"{path}: can't be read as a platform file: {error}") from error
-    return parse(text, str(path))
+    return parse(*text_of(name, beside))
 
 
 def problems_of(text: str, file: str) -> list[Problem]:
@@ -303,6 +282,8 @@ def parse(text: str, file: str) -> Platform:
 
 def _build(data: Mapping[str, Any], text: str) -> Platform:
     root = data.get("root", {})
+    rules = tuple(_frozen(FileRule, r) for r in data["files"])
+    junk = tuple(data.get("junk", {}).get("match", ()))
     after = data.get("afterwards", {})
     return Platform(
         name=data["name"],
@@ -314,7 +295,7 @@ def _build(data: Mapping[str, Any], text: str) -> Platform:
         names_folder=data["slug"].get("names_folder", data["slug"]["from"] == "folder"),
         served=data.get("served", "theme"),
         manifests=tuple(_frozen(ManifestForm, m) for m in data["manifest"]),
-        rules=tuple(_frozen(FileRule, r) for r in data["files"]),
+        rules=rules,
         templates=TemplateNames(**data.get("templates", {})),
         registers=tuple(_frozen(Register, r) for r in data.get("register", ())),
         root=root.get("slug"),
@@ -322,13 +303,19 @@ def _build(data: Mapping[str, Any], text: str) -> Platform:
         root_themes=tuple(root.get("themes", ())),
         root_files=tuple(root.get("files", ())),
         not_inherited=tuple(data.get("inherit", {}).get("not", ())),
-        junk=tuple(data.get("junk", {}).get("match", ())),
+        junk=junk,
         package=_frozen(Package, data.get("package", {})),
         after_update=tuple(after.get("update", ())),
         after_pack=tuple(after.get("pack", ())),
         digest=hashlib.sha1(text.encode()).hexdigest(),
         text=text,
+        rule_pattern=re.compile("|".join(_alternative(f"r{i}", rule.match) for i, rule in enumerate(rules)), re.DOTALL),
+        junk_pattern=matcher(junk),
     )
+
+
+def _alternative(name: str, patterns: tuple[str, ...]) -> str:
+    return f"(?P<{name}>{'|'.join(map(expression, patterns))})"
 
 
 def _frozen(cls: type, table: Mapping[str, Any]) -> Any:

@@ -6,8 +6,9 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import Any
 
-from protypon.core.judge import VERDICTS, WEIGHTS, merge_of, source_of
+from protypon.core.judge import merge_of, source_of
 from protypon.core.model import Finding, Lineage, Theme, Verdict
+from protypon.core.weights import VERDICTS, WEIGHTS
 
 Report = dict[str, Any]
 ORDER = list(VERDICTS)

@@ -45,6 +45,7 @@ class BenchSources:
         self.bench = bench
         self.overlay = overlay or Overlay(str(bench.root))
         self._fresh: dict[str, bytes] = {}
+        self._files: dict[str, dict[str, tuple[int, str]]] = {}
         self._changed = False
 
     def read(self, theme: Theme, path: str) -> bytes:
@@ -64,7 +65,9 @@ class BenchSources:
         return self._fresh[digest] if digest in self._fresh else self.bench.store.blob(digest)
 
     def files_of(self, release: Release) -> dict[str, tuple[int, str]]:
-        return self.bench.store.files(release)
+        if release.tree not in self._files:
+            self._files[release.tree] = self.bench.store.files(release)
+        return self._files[release.tree]
 
     # Comparisons
 

@@ -17,8 +17,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from protypon.core.errors import BadInput
-from protypon.core.model import FOLDER, Content, Entry, NewRelease, Release, quote_path, unquote_path
+from protypon.core.model import Content, NewRelease, Release
 from protypon.core.packs import RawObject, commit_object, tree_objects
+from protypon.core.paths import FOLDER, Entry, quote_path, unquote_path
 
 if TYPE_CHECKING:
     from protypon.core.git import Repository

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from protypon.core.judge import VERDICTS
+from protypon.core.weights import VERDICTS
 from protypon.render.text import STYLES, Page, count
 
 INDENT = 14

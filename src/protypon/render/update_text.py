@@ -6,9 +6,10 @@ import shlex
 from typing import Any
 
 from protypon.core.actions.update import Row, Updated
-from protypon.core.judge import WEIGHTS
-from protypon.core.model import Plan, quote_path
+from protypon.core.model import Plan
+from protypon.core.paths import quote_path
 from protypon.core.platform import Platform
+from protypon.core.weights import WEIGHTS
 from protypon.render.text import STYLES, Page, count
 
 FORMAT = "protypon.update/1"

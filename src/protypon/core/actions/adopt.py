@@ -10,8 +10,8 @@ from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_into
 from protypon.core.actions.records import remember, write_ledger
 from protypon.core.bench import Bench
-from protypon.core.check import world_of
 from protypon.core.errors import ProtyponError
+from protypon.core.examine import world_of
 from protypon.core.likeness import TIE, alike
 from protypon.core.model import Facts, Plan, Record, Release, Theme
 from protypon.core.overlay import Overlay

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from protypon.core import ledger
 from protypon.core.actions.records import choose, write_ledger
 from protypon.core.bench import Bench
-from protypon.core.check import world_of
+from protypon.core.examine import world_of
 from protypon.core.kinds import kinds
 from protypon.core.model import Facts, Plan, Theme, Unit
 from protypon.core.overlay import Overlay

@@ -15,6 +15,7 @@ from protypon.core.listing import look
 from protypon.core.model import Plan
 from protypon.core.overlay import Overlay, content
 from protypon.core.platform import Platform
+from protypon.core.platform_files import shipped
 
 
 def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:
@@ -24,7 +25,7 @@ def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:
     """
     if (root / CONFIG).exists():
         raise ProtyponError(f"{root / CONFIG}: there is a bench already", "look at it with: protypon check")
-    if platform_name not in platforms.shipped():
+    if platform_name not in shipped():
         path = Path(platform_name)
         platforms.load(platform_name)
         platform_name = os.path.relpath(path.resolve(), root.resolve())

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from pathlib import Path
 
 from protypon.core.bench import Bench
 from protypon.core.discover import by_slug, themes_in
 from protypon.core.errors import BadInput
 from protypon.core.intake import Intake
 from protypon.core.listing import look
-from protypon.core.model import FOLDER, NewRelease, Plan, Theme, quote_path
+from protypon.core.model import NewRelease, Plan, Theme
 from protypon.core.overlay import Overlay, from_disk
+from protypon.core.paths import FOLDER, quote_path
 from protypon.core.platform import Platform
 
 
@@ -64,9 +66,10 @@ def plan_keep(bench: Bench, intake: Intake, release: str | None) -> tuple[Plan, 
     return overlay.plan(f"keep {quote_path(intake.origin)}"), told
 
 
-def themes_of(intake: Intake, platform: Platform) -> list[Theme]:
+def themes_of(intake: Intake, platform: Platform, cache: Path | None = None) -> list[Theme]:
     """The themes of a folder or archive, one a slug. Raises BadInput where there is none."""
-    found = by_slug(themes_in(look(intake.folder), platform, intake.folder.name if not intake.archive else ""))
+    listing = look(intake.folder, None if intake.archive else cache)
+    found = by_slug(themes_in(listing, platform, intake.folder.resolve().name if not intake.archive else ""))
     if not found:
         wanted = " or ".join(f.path for f in platform.manifests)
         raise BadInput(
@@ -76,33 +79,28 @@ def themes_of(intake: Intake, platform: Platform) -> list[Theme]:
     return list(found.values())
 
 
-def theme_of(intake: Intake, platform: Platform, slug: str) -> Theme:
+def theme_of(intake: Intake, platform: Platform, slug: str, cache: Path | None = None) -> Theme:
     """The one theme of a folder or archive, or of several the one with that slug; with the release it has or is told."""
-    from dataclasses import replace
+    return _chosen(intake, themes_of(intake, platform, cache), slug)
 
-    themes = themes_of(intake, platform)
-    if len(themes) == 1:
-        theme = replace(themes[0], slug=slug)
-    else:
-        fitting = [t for t in themes if t.slug == slug]
-        if not fitting:
-            raise BadInput(
-                f"{quote_path(intake.origin)}: holds {', '.join(t.slug for t in themes)}, and none is {slug}",
-                "name the folder of the one you mean",
-            )
-        theme = fitting[0]
-    return theme if theme.release is not None else replace(theme, release=intake.release)
+
+def _chosen(intake: Intake, themes: list[Theme], slug: str) -> Theme:
+    fitting = [replace(themes[0], slug=slug)] if len(themes) == 1 else [t for t in themes if t.slug == slug]
+    if not fitting:
+        raise BadInput(
+            f"{quote_path(intake.origin)}: holds {', '.join(t.slug for t in themes)}, and none is {slug}",
+            "name the folder of the one you mean",
+        )
+    return fitting[0] if fitting[0].release is not None else replace(fitting[0], release=intake.release)
 
 
 def against_theme(bench: Bench, intake: Intake) -> Theme:
     """The theme in a folder or archive that stands for one of the bench: the only one, or the one that is a parent here."""
-    themes = themes_of(intake, bench.platform)
+    themes = themes_of(intake, bench.platform, bench.cache / "listings" / "against")
     parents = {slug for child in bench.children for slug in bench.lineage(child).slugs[1:]}
-    named = [t for t in themes if t.slug in parents]
-    if len(named) == 1:
-        return theme_of(intake, bench.platform, named[0].slug)
-    if len(themes) == 1 and len(parents) == 1:
-        return theme_of(intake, bench.platform, next(iter(parents)))
+    named = [t.slug for t in themes if t.slug in parents]
+    if len(named) == 1 or (len(themes) == 1 and len(parents) == 1):
+        return _chosen(intake, themes, next(iter(named or parents)))
     found = ", ".join(t.slug for t in themes)
     raise BadInput(
         f"{quote_path(intake.origin)}: holds {found}, and the parents here are {', '.join(sorted(parents)) or 'none'}",

@@ -13,8 +13,9 @@ from protypon.core import manifest
 from protypon.core.bench import Bench
 from protypon.core.check import check
 from protypon.core.errors import ProtyponError, Unknown
-from protypon.core.model import Plan, Theme, Unit, quote_path, unquote_path
+from protypon.core.model import Plan, Theme, Unit
 from protypon.core.overlay import Overlay, content
+from protypon.core.paths import quote_path, unquote_path
 
 Row = dict[str, Any]
 

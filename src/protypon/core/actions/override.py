@@ -10,11 +10,12 @@ from dataclasses import dataclass
 from protypon.core import ledger
 from protypon.core.actions.records import find_unit, remember, write_ledger
 from protypon.core.bench import Bench
-from protypon.core.check import world_of
 from protypon.core.errors import ProtyponError, Unknown
+from protypon.core.examine import world_of
 from protypon.core.findings import broken_addresses
-from protypon.core.model import Content, Lineage, Plan, Record, Theme, Unit, quote_path
+from protypon.core.model import Content, Lineage, Plan, Record, Theme, Unit
 from protypon.core.overlay import Overlay
+from protypon.core.paths import quote_path
 from protypon.core.platform import FileRule, Platform
 from protypon.core.sources import BenchSources
 from protypon.core.world import World

@@ -14,8 +14,9 @@ from protypon.core.actions.keep import theme_release
 from protypon.core.bench import Bench
 from protypon.core.check import check
 from protypon.core.errors import ProtyponError
-from protypon.core.model import LINK, RUNNABLE, Entry, Plan, Theme
+from protypon.core.model import Plan, Theme
 from protypon.core.overlay import Overlay, content, from_disk
+from protypon.core.paths import LINK, RUNNABLE, Entry
 from protypon.core.patterns import matches
 
 EPOCH = (1980, 1, 1, 0, 0, 0)
@@ -71,7 +72,7 @@ def _archive_name(pattern: str, child: Theme) -> str:
 def _listing_paths(child: Theme) -> list[str]:
     from protypon.core.listing import look
 
-    return list(look(child.folder).rows)
+    return list(look(child.folder).paths)
 
 
 def _notes(bench: Bench, child: Theme) -> tuple[str, ...]:

@@ -11,8 +11,8 @@ from protypon.core import ledger, proposals
 from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.records import choose, remember, write_ledger
 from protypon.core.bench import Bench
-from protypon.core.check import source_path, world_of
 from protypon.core.errors import ProtyponError
+from protypon.core.examine import source_path, world_of
 from protypon.core.model import Facts, Plan, Record, Theme, Unit
 from protypon.core.overlay import Overlay, content
 from protypon.core.sources import BenchSources

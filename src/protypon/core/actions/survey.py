@@ -11,7 +11,8 @@ from typing import Any
 from protypon.core.discover import by_slug, lineage_of, manifest_problems, themes_in
 from protypon.core.intake import ENDINGS, Intake
 from protypon.core.listing import Listing, look
-from protypon.core.model import Theme, quote_path
+from protypon.core.model import Theme
+from protypon.core.paths import quote_path
 from protypon.core.platform import Platform
 
 FORMAT = "protypon.survey/1"
@@ -201,7 +202,7 @@ def _around(listing: Listing, themes: list[Theme], platform: Platform, intake: I
             places[0],
             f"the theme is the folder {quote_path(places[0])}, not the one above it",
         )
-    for path in sorted(listing.rows):
+    for path in sorted(listing.paths):
         if path.lower().endswith(ENDINGS):
             yield _finding(
                 "archive-inside",

@@ -8,7 +8,8 @@ from protypon.core import apply
 from protypon.core.bench import Bench
 from protypon.core.errors import ProtyponError
 from protypon.core.listing import read_entry
-from protypon.core.model import FOLDER, Change, Content, Plan, quote_path
+from protypon.core.model import Change, Content, Plan
+from protypon.core.paths import FOLDER, quote_path
 from protypon.core.store import JournalEntry, State, Store, state_of
 
 

@@ -17,14 +17,15 @@ from protypon.core.actions.keep import keep_into, theme_of, theme_release
 from protypon.core.actions.records import remember, write_ledger
 from protypon.core.actions.settle import discard
 from protypon.core.bench import Bench
-from protypon.core.check import source_path, three_of, verdicts_of, world_of
 from protypon.core.errors import ProtyponError, Usage
+from protypon.core.examine import source_path, three_of, verdicts_of, world_of
 from protypon.core.intake import Intake
 from protypon.core.judge import Steps
 from protypon.core.kinds import use
 from protypon.core.listing import look
-from protypon.core.model import FILE, Content, Entry, Facts, Place, Plan, Theme, Unit, Verdict, quote_path
+from protypon.core.model import Content, Facts, Place, Plan, Theme, Unit, Verdict
 from protypon.core.overlay import Overlay, content, from_disk
+from protypon.core.paths import FILE, Entry, quote_path
 from protypon.core.sources import BenchSources
 from protypon.core.world import World
 

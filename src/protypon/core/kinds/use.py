@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from protypon.core.model import Theme, quote_path
+from protypon.core.model import Theme
+from protypon.core.paths import quote_path
 from protypon.core.platform import FileRule, Register
 from protypon.core.resolve import Site, Supply, relative
 from protypon.core.world import World

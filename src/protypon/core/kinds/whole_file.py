@@ -7,7 +7,8 @@ from typing import NamedTuple
 
 from protypon.core import likeness
 from protypon.core.kinds import parts, use
-from protypon.core.model import Candidate, Entry, Facts, Record, Theme, Unit, quote_path
+from protypon.core.model import Candidate, Facts, Record, Theme, Unit
+from protypon.core.paths import Entry, quote_path
 from protypon.core.platform import FileRule
 from protypon.core.resolve import Supply
 from protypon.core.world import World

@@ -1,0 +1,198 @@
+"""The ratios of docs/performance.md: medians of interleaved runs, on a generated parent of 13,000 files with 500 overrides.
+
+    python benchmarks/measure.py [--runs 7] [--files 13000] [--overrides 500]
+
+Everything is made in a temporary folder from a fixed seed. A ratio compares two programs in one run on one machine.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import random
+import resource
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+ENVIRONMENT = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
+WORDS = [f"word{n}" for n in range(3000)]
+
+
+def protypon(*arguments: str) -> list[str]:
+    return [str(Path(sys.executable).with_name("protypon")), *arguments]
+
+
+def text(rng: random.Random, others: list[str]) -> str:
+    lines = [
+        "  " * rng.randint(0, 5) + " ".join(rng.choices(WORDS, k=rng.randint(2, 9)))
+        for _ in range(rng.randint(20, 110))
+    ]
+    if others:
+        lines.insert(rng.randrange(len(lines)), f'{{% include "{rng.choice(others)}" %}}')
+    return "\n".join(lines) + "\n"
+
+
+def make_parent(folder: Path, files: int, rng: random.Random) -> list[str]:
+    """A parent whose pages include parts; returns the templates' paths."""
+    paths: list[str] = []
+    for number in range(files):
+        kind = "parts" if number < files * 0.7 else "pages"
+        path = f"{kind}/d{number % 60}/s{number % 7}/f{number}.html"
+        (folder / path).parent.mkdir(parents=True, exist_ok=True)
+        (folder / path).write_text(text(rng, paths[-50:]))
+        paths.append(path)
+    manifest(folder, "parent", "1.0.0")
+    return paths
+
+
+def manifest(folder: Path, slug: str, release: str, parent: str = "") -> None:
+    folder.mkdir(parents=True, exist_ok=True)
+    line = f'parent = "{parent}"\n' if parent else ""
+    (folder / "quay.toml").write_text(
+        f'[theme]\nslug = "{slug}"\ntitle = "{slug.title()}"\nrelease = "{release}"\n{line}'
+    )
+
+
+def new_release(old: Path, new: Path, paths: list[str], rng: random.Random) -> None:
+    shutil.copytree(old, new)
+    manifest(new, "parent", "1.1.0")
+    for path in rng.sample(paths, len(paths) // 20):
+        lines = (new / path).read_text().splitlines(keepends=True)
+        lines[rng.randrange(len(lines))] = "changed in the release\n"
+        (new / path).write_text("".join(lines))
+    for path in rng.sample(paths, len(paths) // 200):
+        if (new / path).exists():
+            (new / path).rename((new / path).with_name("moved-" + Path(path).name))
+
+
+def run(command: list[str], cwd: Path, allowed: tuple[int, ...] = (0,)) -> float:
+    start = time.perf_counter()
+    done = subprocess.run(command, cwd=cwd, capture_output=True, env=ENVIRONMENT)
+    spent = time.perf_counter() - start
+    if done.returncode not in allowed:
+        raise SystemExit(f"{command}: {done.returncode}: {done.stderr.decode()[-500:]}")
+    return spent
+
+
+def interleaved(runs: int, **programs: Callable[[], float]) -> dict[str, float]:
+    """Run the programs in turn; medians in seconds."""
+    found: dict[str, list[float]] = {name: [] for name in programs}
+    for _ in range(runs):
+        for name, program in programs.items():
+            found[name].append(program())
+    return {name: statistics.median(times) for name, times in found.items()}
+
+
+def lay_out(root: Path, files: int, overrides: int) -> Path:
+    """A bench with the parent, its next release beside it, and one child."""
+    rng = random.Random(20260101)
+    bench = root / "bench"
+    paths = make_parent(bench / "themes" / "parent", files, rng)
+    new_release(bench / "themes" / "parent", root / "next" / "parent", paths, rng)
+    run(protypon("init", "--platform", "quayside"), bench)
+    chosen = rng.sample(paths, overrides)
+    run(protypon("new", "child-0", "--parent", "parent"), bench)
+    run(protypon("override", *[f"template:{p}" for p in chosen], "--child", "child-0"), bench)
+    for path in chosen:
+        with open(bench / "themes" / "child-0" / path, "a") as stream:
+            stream.write("ours\n")
+    return bench
+
+
+def add_children(bench: Path) -> None:
+    for number in range(1, 10):
+        child = bench / "themes" / f"child-{number}"
+        shutil.copytree(bench / "themes" / "child-0", child)
+        manifest(child, child.name, "0.1.0", "parent")
+
+
+def measure(root: Path, bench: Path, runs: int) -> list[tuple[str, float, float, str]]:
+    rows: list[tuple[str, float, float, str]] = []
+    parent, new = bench / "themes" / "parent", root / "next" / "parent"
+
+    def add(name: str, ours: float, other: float, limit: str) -> None:
+        rows.append((name, ours, other, limit))
+
+    one = protypon("check", "child-0", "--format", "json", "--fail-on", "fatal")
+    run(one, bench)
+    found = interleaved(
+        runs, ours=lambda: run(one, bench), other=lambda: run(["diff", "-rq", str(parent), str(new)], root, (0, 1))
+    )
+    add("check, warm / diff -rq of two releases", found["ours"], found["other"], "1.5 (aim 1)")
+
+    add_children(bench)
+    ten = protypon("check", "--format", "json", "--fail-on", "fatal")
+    run(ten, bench)
+    found = interleaved(runs, ours=lambda: run(ten, bench), other=lambda: run(one, bench))
+    add("each further child, warm / the first", (found["ours"] - found["other"]) / 9, found["other"], "0.1")
+
+    def cold(command: list[str]) -> Callable[[], float]:
+        def timed() -> float:
+            shutil.rmtree(bench / ".protypon" / "cache", ignore_errors=True)
+            return run(command, bench)
+
+        return timed
+
+    found = interleaved(max(3, runs // 2), ours=cold(ten), other=cold(one))
+    add("each further child, cold / the first", (found["ours"] - found["other"]) / 9, found["other"], "0.1")
+    run(ten, bench)
+
+    def against() -> float:
+        shutil.rmtree(bench / ".protypon" / "cache" / "reports", ignore_errors=True)
+        return run([*one, "--against", str(new)], bench)
+
+    against()
+    git = ["git", "diff", "--no-index", "-M", "--stat", str(parent), str(new)]
+    found = interleaved(runs, ours=against, other=lambda: run(git, root, (0, 1)))
+    add("check --against a folder / git diff --no-index -M", found["ours"], found["other"], "0.5")
+
+    def keep() -> float:
+        store = root / "keeping"
+        shutil.rmtree(store, ignore_errors=True)
+        (store / "themes").mkdir(parents=True)
+        run(protypon("init", "--platform", "quayside"), store)
+        return run(protypon("keep", str(parent)), store)
+
+    def git_add() -> float:
+        shutil.rmtree(parent / ".git", ignore_errors=True)
+        run(["git", "init", "-q", "."], parent)
+        spent = run(["git", "add", "-A"], parent) + run(["git", "write-tree"], parent)
+        shutil.rmtree(parent / ".git")
+        return spent
+
+    found = interleaved(max(3, runs // 2), ours=keep, other=git_add)
+    add("keep / git add -A && git write-tree", found["ours"], found["other"], "0.6")
+
+    click = [sys.executable, "-c", "import click"]
+    found = interleaved(max(runs, 15), ours=lambda: run(protypon("--help"), root), other=lambda: run(click, root))
+    add("protypon --help / python -c 'import click'", found["ours"], found["other"], "2")
+    return rows
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--runs", type=int, default=7)
+    parser.add_argument("--files", type=int, default=13000)
+    parser.add_argument("--overrides", type=int, default=500)
+    options = parser.parse_args()
+    with tempfile.TemporaryDirectory(prefix="protypon-bench-") as folder:
+        root = Path(folder)
+        bench = lay_out(root, options.files, options.overrides)
+        rows = measure(root, bench, options.runs)
+        print(f"{'what / what':52} {'ours s':>8} {'other s':>8} {'ratio':>7}  limit")
+        for name, ours, other, limit in rows:
+            print(f"{name:52} {ours:8.3f} {other:8.3f} {ours / other:7.2f}  {limit}")
+    peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
+    print(
+        f"peak memory of any command: {peak:.0f} MB (limit 250)   {os.cpu_count()} cores, Python {sys.version.split()[0]}"
+    )
+
+
+if __name__ == "__main__":
+    main()

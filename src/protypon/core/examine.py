@@ -1,0 +1,114 @@
+"""One child examined afresh: its world, every verdict, every finding."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+
+from protypon.core.bench import Bench
+from protypon.core.check import Against
+from protypon.core.discover import lineage_of
+from protypon.core.findings import findings
+from protypon.core.judge import Steps, judge
+from protypon.core.kinds import kinds
+from protypon.core.model import Facts, Lineage, Theme, Verdict
+from protypon.core.proposals import waiting
+from protypon.core.report import Report, child_report
+from protypon.core.sources import BenchSources, Three
+from protypon.core.world import World
+
+OF_THE_FOLDER = (
+    "folder-above",
+    "folder-name",
+    "inside-parent",
+    "edited-parent",
+    "changed-since-kept",
+    "updated-elsewhere",
+)
+"""Findings on where and how a theme stands in the bench: a release that is only looked at has none."""
+
+
+def check_children(bench: Bench, slugs: list[str], against: Against | None, only: bool) -> Iterator[tuple[str, Report]]:
+    """Check several children, sharing what they read."""
+    sources = BenchSources(bench)
+    for slug in slugs:
+        yield slug, check_child(bench, bench.theme(slug), sources, against, only)
+    sources.save()
+
+
+def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Against | None, only: bool) -> Report:
+    """Check one child afresh."""
+    replaced = {against.theme.slug: against.theme} if against else {}
+    world = world_of(bench, child, sources, replaced)
+    steps = Steps(
+        child.slug,
+        only,
+        against.path if against else None,
+        against.theme.slug if against else None,
+        frozenset(waiting(bench.root, child.slug)),
+    )
+    verdicts = verdicts_of(world, sources, steps)
+    told = list(findings(world, bench.all_themes, bench.store.releases("packed"), verdicts, steps))
+    if against:
+        told = [f for f in told if f.code not in OF_THE_FOLDER or f.theme != against.theme.slug]
+        now = findings(world_of(bench, child, sources, {}), bench.all_themes, (), [], steps)
+        told += [f for f in now if f.code in OF_THE_FOLDER and f.theme == against.theme.slug]
+    order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
+    return child_report(world.lineage, verdicts, told, order)
+
+
+def world_of(bench: Bench, child: Theme, sources: BenchSources, replaced: Mapping[str, Theme]) -> World:
+    """A child as a check sees it, with some themes of the bench replaced by others."""
+    themes = {**bench.themes, **replaced}
+    lineage: Lineage = lineage_of(themes[child.slug], themes, bench.platform)
+    return World(bench.platform, lineage, bench.records(child), bench.releases, sources)
+
+
+def verdicts_of(world: World, sources: BenchSources, steps: Steps) -> list[Verdict]:
+    """Judge every override of a world."""
+    found = [facts for kind in kinds() for facts in kind.find(world)]
+    return [judge(facts, steps) for facts in compared(world, found, sources)]
+
+
+def compared(world: World, found: list[Facts], sources: BenchSources) -> list[Facts]:
+    """Fill in, for all overrides at once, what B, O and T say of each other."""
+    wanted = {number: three for number, facts in enumerate(found) if (three := three_of(world, facts)) is not None}
+    results = sources.compare(wanted.values())
+    return [
+        replace(facts, comparison=results.get(wanted[number].key)) if number in wanted else facts
+        for number, facts in enumerate(found)
+    ]
+
+
+def three_of(world: World, f: Facts) -> Three | None:
+    """The texts of an override that are to be merged, if they are."""
+    if not f.listed or f.ours is None or f.base is None or not f.base_here or f.how != "copy":
+        return None
+    if f.theirs is None and len(f.moved) == 1:
+        theme, path = world.ancestor(f.moved[0].theme), f.moved[0].path
+    elif f.theirs not in (None, "?", f.base, f.ours):
+        theme, path = world.ancestor(f.now_from), source_path(world, f)
+    else:
+        return None
+    if theme is None or path not in theme.files:
+        return None
+    rule = world.platform.rule_of(f.unit.path)
+    other = (theme.folder, path)
+    return Three(
+        f.base,
+        f.ours,
+        theme.files[path].digest,
+        (world.child.folder, f.file),
+        other,
+        rule.language if rule else "plain",
+    )
+
+
+def source_path(world: World, f: Facts) -> str:
+    """Where T lies in its theme: the unit's path, or for look-up by name the file of that name."""
+    theme = world.ancestor(f.now_from)
+    if theme is None or f.unit.path in theme.files:
+        return f.unit.path
+    rule = world.platform.rule_of(f.unit.path)
+    found = [s for s in world.resolver.ranking(f.unit.path, rule) if s.theme is theme] if rule else []
+    return found[0].path if found else f.unit.path

@@ -1,0 +1,35 @@
+"""Where platform files are: the shipped ones by name, a person's own by path."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from protypon.core.errors import BadInput, Unknown
+
+FOLDER = Path(__file__).parent / "platforms"
+
+
+def shipped() -> list[str]:
+    """Names of the platform files that come with Protypon, sorted."""
+    return sorted(f.stem for f in FOLDER.glob("*.toml"))
+
+
+def text_of(name: str, beside: Path | None = None) -> tuple[str, str]:
+    """The text of a shipped platform file by name, or of one by path (relative to ``beside``), and what to call it.
+
+    Raises Unknown for a name that stands for nothing, BadInput for a file that can't be read.
+    """
+    own = FOLDER / f"{name}.toml"
+    if "/" not in name and own.is_file():
+        return own.read_text("utf-8"), f"{name}.toml"
+    path = (beside or Path()) / name
+    if not path.is_file():
+        from protypon.core.schema import nearest
+
+        near = nearest(name, tuple(shipped()))
+        tail = f'did you mean "{near}"? ' if near else ""
+        raise Unknown(f"no platform {name!r}, and no file of that name", tail + "see them with: protypon platform list")
+    try:
+        return path.read_text("utf-8"), str(path)
+    except (OSError, UnicodeDecodeError) as error:
+        raise BadInput(f"{path}: can't be read as a platform file: {error}") from error

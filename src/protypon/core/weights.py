@@ -1,0 +1,19 @@
+"""Verdicts and their weights, heaviest last."""
+
+from __future__ import annotations
+
+WEIGHTS = ("ok", "note", "warning", "error", "fatal")
+VERDICTS = {
+    "fatal": "fatal",
+    "missing": "error",
+    "idle": "error",
+    "moved": "error",
+    "stranded": "error",
+    "needless": "note",
+    "unlisted": "warning",
+    "holds": "ok",
+    "drifted": "warning",
+    "conflicted": "error",
+    "unknown": "warning",
+}
+"""Every verdict with its weight; the first whose test fits wins."""
