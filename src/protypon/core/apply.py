@@ -169,7 +169,7 @@ def _empty_above(path: str, root: Path) -> Iterator[str]:
     while folder:
         full = root / folder
         if full.is_dir():
-            if not any(os.scandir(full)):
+            if not os.listdir(full):
                 yield folder
             return
         folder = os.path.dirname(folder)
@@ -243,7 +243,7 @@ def _remove(root: Path, path: str) -> None:
     else:
         full.unlink()
     folder = os.path.dirname(path)
-    while folder and not any(os.scandir(root / folder)):
+    while folder and not os.listdir(root / folder):
         os.rmdir(root / folder)
         folder = os.path.dirname(folder)
 

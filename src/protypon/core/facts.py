@@ -74,16 +74,14 @@ def _read(path: Path, version: str) -> dict[str, Any]:
 
 
 def _packed(facts: SourceFacts) -> list[Any]:
-    references = [[r.how, r.names, r.line, r.column, r.optional] for r in facts.references]
-    return [references, [[b.name, b.line, b.last, b.body] for b in facts.blocks], facts.mentions]
+    references = [[r.how, r.names, r.line, r.column, r.optional, r.block] for r in facts.references]
+    return [references, [[b.name, b.line, b.last, b.body, b.within, b.calls] for b in facts.blocks], facts.mentions]
 
 
 def _unpacked(row: list[Any]) -> SourceFacts:
     references, blocks, mentions = row
     return SourceFacts(
-        tuple(
-            Reference(how, tuple(names), line, column, optional) for how, names, line, column, optional in references
-        ),
-        tuple(Block(*b) for b in blocks),
+        tuple(Reference(how, tuple(names), *rest) for how, names, *rest in references),
+        tuple(Block(name, line, last, body, within, tuple(calls)) for name, line, last, body, within, calls in blocks),
         tuple(mentions),
     )

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import NamedTuple, Protocol
 
 from protypon.core.languages import Reference, SourceFacts
 from protypon.core.model import Lineage, Theme
 from protypon.core.platform import FileRule, Platform, Register
+from protypon.core.reach import Reach, walk
 
 
 class Sources(Protocol):
@@ -29,33 +28,6 @@ class Supply(NamedTuple):
     @property
     def digest(self) -> str:
         return self.theme.files[self.path].digest
-
-
-class Site(NamedTuple):
-    """A place in a file of a lineage."""
-
-    theme: str
-    path: str
-    line: int
-
-
-class Named(NamedTuple):
-    """A name that a file gives, which nothing supplies."""
-
-    site: Site
-    name: str
-    how: str
-
-
-@dataclass(frozen=True, slots=True)
-class Reach:
-    """What the platform comes to from its entries on."""
-
-    used: dict[tuple[str, str], Site | None] = field(default_factory=dict)
-    """(theme, path) -> who names it first; None: the platform itself."""
-    dynamic: tuple[Site, ...] = ()
-    """Names made at run time: anything may be meant."""
-    dangling: tuple[Named, ...] = ()
 
 
 class Resolver:
@@ -112,11 +84,16 @@ class Resolver:
         exact = next((s for s in self.ranking(path, rule) if s.theme.slug == slug), None)
         return exact or self.winner(name, rule)
 
+    def from_root(self, name: str) -> bool:
+        """The platform's root theme, which is not here, has what a template name stands for."""
+        root, files = self.lineage.root, self.platform.root_files
+        way, slug, path = self.platform.templates.read(name)
+        return root is not None and (path in files or name in files or (way == "exact" and slug == root))
+
     @cached_property
     def templates(self) -> Reach:
         """Every template that the platform comes to, from its entries through includes, extends and imports."""
-        rules = [r for r in self.platform.rules if r.kind == "template"]
-        return _Walk(self, rules).run() if rules else Reach()
+        return walk(self)
 
     def facts(self, supply: Supply, rule: FileRule) -> SourceFacts:
         return self.sources.facts(supply.theme, supply.path, rule.language)
@@ -132,74 +109,6 @@ class Resolver:
             for name in names:
                 found.setdefault(prefix + name, theme)
         return list(found.items())
-
-
-class _Walk:
-    """One walk through the templates of a lineage."""
-
-    def __init__(self, resolver: Resolver, rules: list[FileRule]) -> None:
-        self.resolver, self.rules = resolver, rules
-        self.used: dict[tuple[str, str], Site | None] = {}
-        self.dynamic: list[Site] = []
-        self.dangling: list[Named] = []
-
-    def run(self) -> Reach:
-        waiting = list(self._entries())
-        for supply in waiting:
-            self.used[(supply.theme.slug, supply.path)] = None
-        while waiting:
-            supply = waiting.pop()
-            rule = self.resolver.platform.rule_of(supply.path)
-            if rule is not None:
-                waiting += self._step(supply, rule)
-        return Reach(self.used, tuple(self.dynamic), tuple(self.dangling))
-
-    def _entries(self) -> Iterator[Supply]:
-        from protypon.core.patterns import matches
-
-        seen: set[str] = set()
-        for theme in self.resolver.lineage.themes:
-            for path in theme.files:
-                rule = self.resolver.platform.rule_of(path)
-                if rule not in self.rules or rule is None or not matches(path, rule.entry):
-                    continue
-                key = self.resolver.platform.key(path, rule)
-                winner = None if key in seen else self.resolver.winner(path, rule)
-                seen.add(key)
-                if winner is not None:
-                    yield winner
-
-    def _step(self, supply: Supply, rule: FileRule) -> Iterator[Supply]:
-        for reference in self.resolver.facts(supply, rule).references:
-            site = Site(supply.theme.slug, supply.path, reference.line)
-            if not reference.names:
-                self.dynamic.append(site)
-                continue
-            target = self._target(reference, supply, rule)
-            if target is None:
-                self._dangles(reference, site)
-            elif (target.theme.slug, target.path) not in self.used:
-                self.used[(target.theme.slug, target.path)] = site
-                yield target
-
-    def _target(self, reference: Reference, supply: Supply, rule: FileRule) -> Supply | None:
-        for name in reference.names:
-            found = self.resolver.named(name, supply.theme, rule)
-            if found is not None or self._from_root(name):
-                return found
-        return None
-
-    def _from_root(self, name: str) -> bool:
-        """The platform's root theme has it: plainly, or named exactly."""
-        root, platform = self.resolver.lineage.root, self.resolver.platform
-        way, slug, path = platform.templates.read(name)
-        return root is not None and (
-            path in platform.root_files or name in platform.root_files or (way == "exact" and slug == root)
-        )
-
-    def _dangles(self, reference: Reference, site: Site) -> None:
-        if not reference.optional and not any(self._from_root(name) for name in reference.names):
-            self.dangling.append(Named(site, reference.names[0], reference.how))
 
 
 def relative(path: str, reference: Reference) -> str | None:

@@ -10,7 +10,8 @@ from typing import Protocol
 from protypon.core.languages import SourceFacts
 from protypon.core.model import Lineage, Problem, Record, Release, Theme, Unit
 from protypon.core.platform import Platform
-from protypon.core.resolve import Resolver, Site, relative
+from protypon.core.reach import Site
+from protypon.core.resolve import Resolver, relative
 
 
 class WorldSources(Protocol):

@@ -7,7 +7,8 @@ from typing import NamedTuple
 from protypon.core.model import Theme
 from protypon.core.paths import quote_path
 from protypon.core.platform import FileRule, Register
-from protypon.core.resolve import Site, Supply, relative
+from protypon.core.reach import Site
+from protypon.core.resolve import Supply, relative
 from protypon.core.world import World
 
 

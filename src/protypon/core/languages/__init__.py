@@ -22,6 +22,8 @@ class Reference:
     column: int
     optional: bool = False
     """Nothing breaks where none of the names is there."""
+    block: int = -1
+    """Number of the block that it stands in, in the same file; -1: in none."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +35,10 @@ class Block:
     last: int
     body: str
     """The text between its tags, without layout and comments."""
+    within: int = -1
+    """Number of the block around it; -1: none."""
+    calls: tuple[str, ...] = ()
+    """Blocks it calls by name; an empty name: the same block further up."""
 
 
 @dataclass(frozen=True, slots=True)

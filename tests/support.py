@@ -1,0 +1,145 @@
+"""What tests share: a bench in a temporary folder, and the built program run on it."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+PROGRAM = [str(Path(sys.executable).with_name("protypon"))]
+if not Path(PROGRAM[0]).exists():
+    PROGRAM = [sys.executable, "-m", "protypon"]
+
+
+def theme(slug: str, parent: str = "", release: str = "1.0.0", **more: Any) -> str:
+    """A quayside manifest; ``sheets`` is the list of its style sheets."""
+    sheets = more.pop("sheets", None)
+    fields = {"slug": slug, "title": slug.replace("-", " ").title(), "release": release, "parent": parent, **more}
+    lines = [f"{key} = {json.dumps(value)}" for key, value in fields.items() if value]
+    tail = f"\n[sheets]\nsite = {json.dumps(sheets)}\n" if sheets is not None else ""
+    return "[theme]\n" + "\n".join(lines) + "\n" + tail
+
+
+def state(folder: Path, *leave: str) -> dict[str, tuple[str, bytes | str]]:
+    """Everything below a folder: path -> (what, contents); ``leave`` names top folders left out."""
+    found: dict[str, tuple[str, bytes | str]] = {}
+    for path in sorted(folder.rglob("*")):
+        rel = path.relative_to(folder)
+        if rel.parts[0] in leave:
+            continue
+        if path.is_symlink():
+            found[str(rel)] = ("link", os.readlink(path))
+        elif path.is_dir():
+            found[str(rel)] = ("folder", "")
+        else:
+            found[str(rel)] = (f"file {path.stat().st_mode & 0o111:o}", path.read_bytes())
+    return found
+
+
+def digest(data: bytes) -> str:
+    """A Git blob id."""
+    return hashlib.sha1(b"blob %d\0" % len(data) + data).hexdigest()
+
+
+class BenchCase(unittest.TestCase):
+    """A temporary folder; ``run_command`` runs the built program in the bench below it."""
+
+    maxDiff = 4000
+
+    def setUp(self) -> None:
+        self.root = Path(tempfile.mkdtemp(prefix="protypon-test-"))
+        self.addCleanup(shutil.rmtree, self.root, ignore_errors=True)
+        self.bench = self.root / "bench"
+        self.bench.mkdir()
+
+    def run_command(
+        self, *arguments: str, cwd: Path | None = None, env: dict[str, str] | None = None, **more: Any
+    ) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [*PROGRAM, *arguments],
+            cwd=cwd or self.bench,
+            env={**os.environ, **(env or {})},
+            capture_output=True,
+            text=True,
+            errors="surrogateescape",
+            timeout=120,
+            **more,
+        )
+
+    def ok(self, *arguments: str, status: int = 0, **more: Any) -> str:
+        """Run a command that must end with a status; returns what it printed."""
+        done = self.run_command(*arguments, **more)
+        self.assertEqual(done.returncode, status, f"{arguments}\n{done.stdout}\n{done.stderr}")
+        self.assertNotIn("Traceback", done.stderr)
+        return done.stdout
+
+    def refused(self, *arguments: str, status: int = 3, **more: Any) -> str:
+        """Run a command that must refuse: status, at most six lines, no traceback, nothing changed. Returns the message."""
+        before = state(self.bench, ".protypon")
+        done = self.run_command(*arguments, **more)
+        self.assertEqual(done.returncode, status, f"{arguments}\n{done.stdout}\n{done.stderr}")
+        self.assertNotIn("Traceback", done.stderr)
+        self.assertTrue(1 <= len(done.stderr.splitlines()) <= 6, done.stderr)
+        self.assertTrue(done.stderr.startswith("protypon: "), done.stderr)
+        self.assertEqual(state(self.bench, ".protypon"), before)
+        return done.stderr
+
+    def check(self, *arguments: str) -> dict[str, Any]:
+        """The JSON of a check: child -> its report."""
+        done = self.run_command("check", "--format", "json", *arguments)
+        self.assertIn(done.returncode, (0, 1), done.stderr)
+        return {report["child"]: report for report in json.loads(done.stdout)["children"]}
+
+    def verdicts(self, child: str, *arguments: str) -> dict[str, str]:
+        return {row["unit"]: row["verdict"] for row in self.check(*arguments)[child]["overrides"]}
+
+    def row(self, child: str, unit: str, *arguments: str) -> dict[str, Any]:
+        return next(row for row in self.check(*arguments)[child]["overrides"] if row["unit"] == unit)
+
+    def codes(self, child: str, *arguments: str) -> list[str]:
+        return [f["code"] for f in self.check(*arguments)[child]["findings"]]
+
+    def put(self, path: str, data: str | bytes, root: Path | None = None) -> Path:
+        """Write a file of the bench (or of another folder)."""
+        full = (root or self.bench) / path
+        full.parent.mkdir(parents=True, exist_ok=True)
+        full.write_bytes(data if isinstance(data, bytes) else data.encode())
+        return full
+
+    def read(self, path: str) -> bytes:
+        return (self.bench / path).read_bytes()
+
+    def parent(
+        self,
+        files: dict[str, str | bytes],
+        release: str = "1.0.0",
+        slug: str = "pier",
+        root: Path | None = None,
+        **more: Any,
+    ) -> Path:
+        """A quayside theme in the bench, or as a release elsewhere; replaces what stands there."""
+        folder = (root or self.bench / "themes") / slug
+        shutil.rmtree(folder, ignore_errors=True)
+        for path, data in {"quay.toml": theme(slug, release=release, **more), **files}.items():
+            self.put(path, data, folder)
+        return folder
+
+    def started(self, files: dict[str, str | bytes], *overrides: str, child: str = "gull") -> None:
+        """A bench with a parent ``pier`` and a child that overrides some of its files."""
+        self.parent(files)
+        self.ok("init", "--platform", "quayside")
+        self.ok("new", child, "--parent", "pier")
+        if overrides:
+            self.ok("override", *overrides, "--child", child)
+
+    def edit(self, path: str, old: bytes, new: bytes) -> None:
+        data = self.read(path)
+        self.assertIn(old, data)
+        (self.bench / path).write_bytes(data.replace(old, new, 1))
