@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from protypon.core.languages import Block, Lines, Reference, SourceFacts
 from protypon.core.model import Problem
@@ -11,13 +13,10 @@ from protypon.core.model import Problem
 VERSION = "jinja/2"
 
 _STRING = r"""'(?:\\.|[^'\\])*'|"(?:\\.|[^"\\])*\""""
-_TAG = re.compile(
-    r"\{#.*?#\}"
-    r"|\{%[-+]?\s*raw\s*[-+]?%\}.*?\{%[-+]?\s*endraw\s*[-+]?%\}"
-    rf"|\{{%[-+]?(?P<body>(?:{_STRING}|[^'\"]){{0,20000}}?)[-+]?%\}}"
-    rf"|\{{\{{(?P<value>(?:{_STRING}|[^'\"]){{0,20000}}?)\}}\}}",
-    re.DOTALL,
-)
+_OPENING = re.compile(r"\{[#%{]")
+_RAW = re.compile(r"\{%[-+]?\s*raw\s*[-+]?%\}")
+_END_RAW = re.compile(r"\{%[-+]?\s*endraw\s*[-+]?%\}")
+_ENDS = {"%": re.compile(rf"{_STRING}|[-+]?%\}}", re.DOTALL), "{": re.compile(rf"{_STRING}|[-+]?\}}\}}", re.DOTALL)}
 _LITERAL = re.compile(rf"\s*({_STRING})\s*", re.DOTALL)
 _LIST = re.compile(rf"\s*[\[(]\s*((?:(?:{_STRING})\s*,?\s*)+)[\])]\s*", re.DOTALL)
 _CHOICE = re.compile(rf"\s*({_STRING})\s+if\s.*\selse\s+({_STRING})\s*", re.DOTALL)
@@ -36,21 +35,61 @@ def facts(text: str) -> SourceFacts:
     references: list[Reference] = []
     blocks: list[_Open] = []
     inside: list[int] = []
-    for found in _TAG.finditer(text):
-        word, rest = _words(found["body"]) if found["body"] is not None else ("", "")
-        line, column = lines.at(found.start())
+    for tag in _tags(text):
+        word, rest = _words(tag.body) if tag.statement else ("", "")
+        line, column = lines.at(tag.start)
         here = inside[-1] if inside else -1
         if word in _WORDS:
             references += _references(word, rest, line, column, here)
         elif word == "block":
             inside.append(len(blocks))
-            blocks.append(_Open(rest.split()[0] if rest.split() else "", line, found.end(), here))
+            blocks.append(_Open(rest.split()[0] if rest.split() else "", line, tag.end, here))
         elif word == "endblock" and inside:
             closed = blocks[inside.pop()]
-            closed.last, closed.body = line, significant(text[closed.start : found.start()])
+            closed.last, closed.body = line, significant(text[closed.start : tag.start])
         if here >= 0:
-            blocks[here].calls += _CALL.findall(found["body"] or found["value"] or "")
+            blocks[here].calls += _CALL.findall(tag.body)
     return SourceFacts(tuple(references), tuple(b.block for b in blocks), mentions)
+
+
+class _Tag(NamedTuple):
+    """A statement or an expression: where it stands, and the text between its marks."""
+
+    statement: bool
+    body: str
+    start: int
+    end: int
+
+
+def _tags(text: str) -> Iterator[_Tag]:
+    """Every tag outside comments and raw parts, in one pass; one that is not closed ends the reading, as in Jinja."""
+    position = 0
+    while opening := _OPENING.search(text, position):
+        start, kind = opening.start(), text[opening.start() + 1]
+        raw = _RAW.match(text, start) if kind == "%" else None
+        if kind == "#":
+            position = text.find("#}", start + 2) + 2
+            closed = position > 1
+        elif raw:
+            end = _END_RAW.search(text, raw.end())
+            position, closed = (end.end() if end else 0), end is not None
+        else:
+            mark = _end_of_tag(text, start + 2, kind)
+            position, closed = (mark.end() if mark else 0), mark is not None
+            if mark:
+                yield _Tag(
+                    kind == "%", text[start + 2 : mark.start()].removeprefix("-").removeprefix("+"), start, mark.end()
+                )
+        if not closed:
+            return
+
+
+def _end_of_tag(text: str, position: int, kind: str) -> re.Match[str] | None:
+    """The mark that closes a tag, looked for outside strings."""
+    for found in _ENDS[kind].finditer(text, position):
+        if found[0][0] not in "\"'":
+            return found
+    return None
 
 
 @dataclass(slots=True)
