@@ -49,16 +49,8 @@ class OverrideTest(BenchCase):
         self.started(FILES, "foot")
         self.edit("themes/gull/parts/foot.html", b"one", b"mine")
         self.assertIn("nothing was overwritten", self.refused("override", "foot"))
-        self.assertIn(
-            "nothing was overwritten",
-            self.refused("new", "pier-2", "--parent", "pier", env={})
-            if (self.bench / "themes/pier-2").exists()
-            else self._second(),
-        )
-
-    def _second(self) -> str:
         (self.bench / "themes/pier-2").mkdir()
-        return self.refused("new", "pier-2", "--parent", "pier")
+        self.assertIn("nothing was overwritten", self.refused("new", "pier-2", "--parent", "pier"))
 
     def test_from_a_further_ancestor_stays_with_it(self) -> None:
         self.parent({"parts/foot.html": "<p>base</p>\n"}, slug="base")
@@ -147,10 +139,7 @@ class NewTest(BenchCase):
         self.parent(FILES)
         self.ok("init", "--platform", "quayside")
         self.assertIn("a slug that fits: gull-rock", self.refused("new", "Gull Rock", "--parent", "pier", status=2))
-        self.assertIn(
-            "a slug that fits: theme-2",
-            self.refused("new", "2", "--parent", "pier", status=2).replace("theme-2 ", "theme-2"),
-        )
+        self.assertIn("a slug that fits: theme-2", self.refused("new", "2", "--parent", "pier", status=2))
         self.assertIn("did you mean pier?", self.refused("new", "gull", "--parent", "Pier", status=2))
         self.refused("new", "gull", "--parent", "pier", "--set", "nonsense", status=2)
         self.assertIn(
@@ -236,7 +225,7 @@ class AdoptAndPackTest(BenchCase):
             {**FILES, "pages/home.html": old, "parts/foot.html": "<i>old foot</i>\n<i>of the page</i>\n"}, "1.0.0"
         )
         self.ok("init", "--platform", "quayside")
-        self.parent({**FILES, "pages/home.html": new, "pages/gone.html": None or "x"}, "2.0.0")
+        self.parent({**FILES, "pages/home.html": new, "pages/gone.html": "x"}, "2.0.0")
         self.ok("keep", "themes/pier")
         self.put("themes/gull/quay.toml", theme("gull", "pier"))
         self.put("themes/gull/pages/home.html", old.replace("line 15", "our line"))

@@ -25,7 +25,7 @@ from tests.support import state, theme
 
 BENCHES = 130
 OVERRIDES = 18
-WORDS = "tide lamp rope anchor buoy gull mast keel hull oar sail quay pier wave salt fog bell knot cliff sand".split()
+WORDS = ["tide", "lamp", "rope", "anchor", "buoy", "gull", "mast", "keel", "hull", "oar", "sail", "quay", "pier", "wave", "salt"]
 
 
 @dataclass

@@ -70,9 +70,10 @@ def _against(bench: Bench, path: Path, stack: ExitStack) -> Against:
 
 
 def _fails(row: dict[str, str], limit: str) -> bool:
-    if limit in VERDICTS:
-        return row.get("verdict") == limit
-    return row["weight"] != "ok" and WEIGHTS.index(row["weight"]) >= WEIGHTS.index(limit)
+    """``fatal`` is a weight and a verdict; as a weight it takes in both."""
+    if limit in WEIGHTS:
+        return row["weight"] != "ok" and WEIGHTS.index(row["weight"]) >= WEIGHTS.index(limit)
+    return row.get("verdict") == limit
 
 
 def _show(bench: Bench, reports: list[dict[str, object]], other: Against | None) -> None:

@@ -225,7 +225,7 @@ def _place(staged: Path, target: Path, before: tuple[int, str] | None, root: Pat
     if before is not None and before[0] in (FILE, RUNNABLE) and not staged.is_symlink():
         rights = target.stat().st_mode & 0o7777
         runnable = staged.stat().st_mode & 0o100
-        staged.chmod((rights | 0o100) if runnable else (rights & ~0o111))
+        staged.chmod(rights | (rights & 0o444) >> 2 if runnable else rights & ~0o111)
     try:
         os.replace(staged, target)
     except OSError as error:

@@ -1,0 +1,127 @@
+"""Killed at any write: the next command makes the bench as before or as after."""
+
+from __future__ import annotations
+
+import shutil
+import subprocess
+import sys
+import time
+import unittest
+from pathlib import Path
+
+from tests.support import PROGRAM, BenchCase, state
+
+KILLER = """
+import os, signal, sys
+left = int(sys.argv[1])
+def counted(what):
+    def call(*args, **kwargs):
+        global left
+        if left == 0:
+            os.kill(os.getpid(), signal.SIGKILL)
+        left -= 1
+        return what(*args, **kwargs)
+    return call
+for name in ("replace", "rename", "unlink", "mkdir", "rmdir", "remove", "symlink", "fsync", "ftruncate", "chmod"):
+    setattr(os, name, counted(getattr(os, name)))
+import builtins, io
+real = io.open
+def opened(file, mode="r", *args, **kwargs):
+    return (counted(real) if set(mode) & set("wxa+") else real)(file, mode, *args, **kwargs)
+builtins.open = io.open = opened
+from protypon.cli.main import run
+code = run(sys.argv[2:])
+print("writes left", left, file=sys.stderr)
+sys.exit(code)
+"""
+TEXT = "".join(f"<p>line {n}</p>\n" for n in range(12))
+
+
+class FaultTest(BenchCase):
+    def prepared(self) -> list[str]:
+        """A bench in which an update merges, moves, proposes, adds and takes away."""
+        files: dict[str, str | bytes] = {
+            f"pages/{name}.html": TEXT + name for name in ("drift", "clash", "move", "gone", "same")
+        }
+        self.started(files, *files)
+        for name in ("drift", "clash", "move"):
+            self.edit(f"themes/gull/pages/{name}.html", b"line 5", b"ours")
+        new = {
+            "pages/drift.html": TEXT.replace("line 1<", "new<") + "drift",
+            "pages/clash.html": TEXT.replace("line 5", "theirs") + "clash",
+            "pages/sub/moved.html": TEXT + "move",
+            "pages/same.html": TEXT + "same",
+            "img/a.png": b"\0\1",
+        }
+        folder = self.parent(new, "2.0.0", root=self.root / "next")  # type: ignore[arg-type]
+        return ["update", "pier", "--to", str(folder)]
+
+    def test_update_killed_at_every_write(self) -> None:
+        command = self.prepared()
+        before = state(self.bench, ".protypon")
+        spare = self.root / "spare"
+        shutil.copytree(self.bench, spare, symlinks=True)
+        self.ok(*command)
+        after = state(self.bench, ".protypon")
+        self.assertNotEqual(before, after)
+        seen = {"before": 0, "after": 0}
+        for left in range(10_000):
+            shutil.rmtree(self.bench)
+            shutil.copytree(spare, self.bench, symlinks=True)
+            done = subprocess.run(
+                [sys.executable, "-c", KILLER, str(left), *command], cwd=self.bench, capture_output=True, text=True
+            )
+            self.assertIn(done.returncode, (0, -9), done.stderr)
+            self.assertIn(self.run_command("check").returncode, (0, 1))
+            found = state(self.bench, ".protypon")
+            self.assertIn(found, (before, after), f"killed at write {left}")
+            if found == after:
+                seen["after"] += 1
+                if left % 8 == 0:
+                    self.ok("undo")
+                    self.assertEqual(state(self.bench, ".protypon"), before)
+            else:
+                seen["before"] += 1
+            if done.returncode == 0:
+                break
+        self.assertGreater(seen["before"], 10, seen)
+        self.assertGreater(seen["after"], 10, seen)
+
+    def test_interrupted_by_hand(self) -> None:
+        import signal
+
+        command = self.prepared()
+        before = state(self.bench, ".protypon")
+        for wait in (0.15, 0.25, 0.3, 0.35, 0.4):
+            running = subprocess.Popen(
+                [*PROGRAM, *command], cwd=self.bench, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True
+            )
+            time.sleep(wait)
+            running.send_signal(signal.SIGINT)
+            running.communicate(timeout=60)
+            self.assertIn(self.run_command("check").returncode, (0, 1))
+            if state(self.bench, ".protypon") != before:
+                self.ok("undo")
+                self.assertEqual(state(self.bench, ".protypon"), before)
+
+    def test_a_file_edited_between_a_kill_and_the_next_command_is_left_alone(self) -> None:
+        command = self.prepared()
+        spare = self.root / "spare"
+        shutil.copytree(self.bench, spare, symlinks=True)
+        for left in range(300):
+            shutil.rmtree(self.bench)
+            shutil.copytree(spare, self.bench, symlinks=True)
+            subprocess.run([sys.executable, "-c", KILLER, str(left), *command], cwd=self.bench, capture_output=True)
+            if (self.bench / ".protypon/pending.json").exists():
+                break
+        mine = Path(self.bench / "themes/gull/pages/drift.html")
+        mine.write_text("edited in between\n")
+        done = self.run_command("check")
+        self.assertEqual(done.returncode, 3)
+        self.assertIn("edited since", done.stderr)
+        self.assertEqual(mine.read_text(), "edited in between\n")
+        self.assertIn(self.run_command("check").returncode, (0, 1))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,306 @@
+"""update and undo: what comes in, what is carried over, what is left, byte for byte."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+
+from tests.support import BenchCase, state
+
+TEXT = "".join(f"<p>line {n}</p>\n" for n in range(12))
+PAGE = '{% include "parts/foot.html" %}\n'
+
+
+class UpdateTest(BenchCase):
+    def release(self, files: dict[str, str | bytes], release: str = "2.0.0") -> str:
+        """A release beside the bench; returns its path."""
+        return str(self.parent(files, release, root=self.root / release))
+
+    def test_odd_bytes_survive_a_merge(self) -> None:
+        cases = {
+            "crlf": (TEXT.replace("\n", "\r\n").encode(), b"\r\n"),
+            "latin": (TEXT.replace("line 3", "café").encode("latin-1"), b"\n"),
+            "bom": (b"\xef\xbb\xbf" + TEXT.encode(), b"\n"),
+            "no-end": (TEXT.rstrip("\n").encode(), b"\n"),
+            "cr": (TEXT.replace("\n", "\r").encode(), b"\r"),
+        }
+        files: dict[str, str | bytes] = {f"pages/{name}.html": data for name, (data, _) in cases.items()}
+        self.started(files, *files)
+        for path in files:
+            self.edit(f"themes/gull/{path}", b"line 9", b"our line")
+        (self.bench / "themes/gull/pages/bom.html").chmod(0o755)
+        new = {path: bytes(data).replace(b"line 1<", b"their line<") for path, data in files.items()}  # type: ignore[arg-type]
+        self.ok("update", "pier", "--to", self.release({**new}))
+        for name, (data, _end) in cases.items():
+            got = self.read(f"themes/gull/pages/{name}.html")
+            if name != "cr":
+                self.assertEqual(got, data.replace(b"line 9", b"our line").replace(b"line 1<", b"their line<"), name)
+            else:
+                self.assertEqual(got, data.replace(b"line 9", b"our line"), "a text of one line for Git: left alone")
+        self.assertTrue((self.bench / "themes/gull/pages/bom.html").stat().st_mode & 0o100)
+
+    def test_a_childs_crlf_copy_of_an_lf_parent_merges_and_stays_crlf(self) -> None:
+        self.started({"pages/a.html": TEXT}, "pages/a.html")
+        path = self.bench / "themes/gull/pages/a.html"
+        path.write_bytes(TEXT.replace("line 9", "our line").replace("\n", "\r\n").encode())
+        self.ok("update", "pier", "--to", self.release({"pages/a.html": TEXT.replace("line 2", "their line")}))
+        want = TEXT.replace("line 9", "our line").replace("line 2", "their line").replace("\n", "\r\n")
+        self.assertEqual(path.read_bytes(), want.encode())
+
+    def test_binary_conflicts_offer_both_versions(self) -> None:
+        self.started({"img/a.png": b"\0old"}, "img/a.png")
+        self.put("themes/gull/img/a.png", b"\0mine")
+        said = self.ok("update", "pier", "--to", self.release({"img/a.png": b"\0theirs"}))
+        self.assertIn("both versions lie in proposals/gull/", said)
+        self.assertEqual(self.read("themes/gull/img/a.png"), b"\0mine")
+        self.assertEqual(self.read("proposals/gull/img/a.png.yours"), b"\0mine")
+        self.assertEqual(self.read("proposals/gull/img/a.png.parents"), b"\0theirs")
+        self.ok("settle", "img/a.png", "--why", "mine")
+        self.assertFalse((self.bench / "proposals/gull/img/a.png.yours").exists())
+        self.assertEqual(self.row("gull", "asset:img/a.png")["verdict"], "holds")
+
+    def test_an_update_goes_down_the_lineage_over_planned_contents(self) -> None:
+        self.parent({"pages/a.html": TEXT}, slug="base")
+        self.parent({"pages/b.html": TEXT}, parent="base")
+        self.ok("init", "--platform", "quayside")
+        self.ok("new", "gull", "--parent", "pier")
+        self.ok("override", "pages/a.html", "pages/b.html")
+        self.edit("themes/gull/pages/a.html", b"line 9", b"gull")
+        self.ok("new", "chick", "--parent", "gull")
+        self.ok("override", "pages/a.html", "--child", "chick")
+        self.edit("themes/chick/pages/a.html", b"line 5", b"chick")
+        self.parent({"pages/a.html": TEXT.replace("line 1<", "base<")}, "2.0.0", "base", self.root)
+        foretold = self.check("--against", str(self.root / "base"))
+        self.assertEqual(foretold["gull"]["overrides"][0]["verdict"], "drifted")
+        table = json.loads(self.ok("update", "base", "--to", str(self.root / "base"), "--format", "json"))
+        self.assertEqual(
+            [(c["child"], c["overrides"][0]["done"]) for c in table["children"]],
+            [("gull", "merged"), ("chick", "merged")],
+        )
+        want = TEXT.replace("line 1<", "base<").replace("line 9", "gull").encode()
+        self.assertEqual(self.read("themes/gull/pages/a.html"), want)
+        self.assertEqual(self.read("themes/chick/pages/a.html"), want.replace(b"line 5", b"chick"))
+        self.ok("check")
+
+    def test_a_finished_proposal_is_taken_up_and_an_unfinished_one_is_not(self) -> None:
+        self.started({"pages/a.html": TEXT}, "pages/a.html")
+        self.edit("themes/gull/pages/a.html", b"line 5", b"ours")
+        new = TEXT.replace("line 5", "theirs").replace("line 0", "zero")
+        self.ok("update", "pier", "--to", self.release({"pages/a.html": new}))
+        mine = TEXT.replace("line 5", "ours").encode()
+        self.assertEqual(self.read("themes/gull/pages/a.html"), mine)
+        row = self.row("gull", "template:pages/a.html")
+        self.assertIn("waits for you", row["because"])
+        proposal = self.bench / "proposals/gull/pages/a.html"
+        text = proposal.read_text()
+        for label in ("<<<<<<< gull (yours)", "||||||| pier 1.0.0 (taken from)", ">>>>>>> pier 2.0.0 (now)"):
+            self.assertIn(label, text)
+        proposal.write_text(text.replace("zero", "nought"))
+        self.assertIn("still has markers", self.ok("update", "pier"))
+        self.assertEqual(self.read("themes/gull/pages/a.html"), mine)
+        final = new.replace("theirs", "both").encode()
+        proposal.write_bytes(final)
+        self.ok("update", "pier")
+        self.assertEqual(self.read("themes/gull/pages/a.html"), final)
+        self.assertFalse(proposal.exists())
+        self.ok("check")
+        self.ok("undo")
+        self.assertEqual(proposal.read_bytes(), final)
+        self.assertEqual(self.read("themes/gull/pages/a.html"), mine)
+
+    def test_a_proposal_made_for_other_texts_is_not_taken_up(self) -> None:
+        self.started({"pages/a.html": TEXT}, "pages/a.html")
+        self.edit("themes/gull/pages/a.html", b"line 5", b"ours")
+        self.ok("update", "pier", "--to", self.release({"pages/a.html": TEXT.replace("line 5", "theirs")}))
+        proposal = self.bench / "proposals/gull/pages/a.html"
+        proposal.write_text("finished, but for a text that is not there any more\n")
+        self.edit("themes/gull/pages/a.html", b"line 7", b"later")
+        self.assertIn("move it aside", self.ok("update", "pier"))
+        self.assertIn(b"later", self.read("themes/gull/pages/a.html"))
+        self.assertIn("finished", proposal.read_text())
+
+    def test_a_move_is_followed_unless_the_old_name_is_still_used(self) -> None:
+        files = {"pages/home.html": PAGE, "parts/foot.html": TEXT}
+        self.started(files, "pages/home.html", "parts/foot.html")
+        self.edit("themes/gull/parts/foot.html", b"line 9", b"ours")
+        self.edit("themes/gull/pages/home.html", PAGE.encode(), b"<h1>Ours</h1>\n" + PAGE.encode())
+        new = self.release(
+            {
+                "pages/home.html": '{% include "parts/site/foot.html" %}\n',
+                "parts/site/foot.html": TEXT.replace("line 1<", "theirs<"),
+            }
+        )
+        row = self.row("gull", "template:parts/foot.html", "--against", new)
+        self.assertEqual((row["verdict"], row["to"]), ("moved", "parts/site/foot.html"))
+        self.assertIn("still names", self.ok("update", "pier", "--to", new))
+        self.assertTrue((self.bench / "themes/gull/parts/foot.html").exists())
+        from protypon.standin.quayside import Site
+
+        self.assertIn("ours", Site(self.bench / "themes", "gull").render("pages/home.html").html)
+        self.put("proposals/gull/pages/home.html", '<h1>Ours</h1>\n{% include "parts/site/foot.html" %}\n')
+        self.ok("update", "pier")
+        self.ok("update", "pier")
+        moved = self.read("themes/gull/parts/site/foot.html").decode()
+        self.assertEqual(moved, TEXT.replace("line 9", "ours").replace("line 1<", "theirs<"))
+        self.assertFalse((self.bench / "themes/gull/parts/foot.html").exists())
+        self.assertIn("ours", Site(self.bench / "themes", "gull").render("pages/home.html").html)
+        self.ok("check")
+
+    def test_a_name_that_only_the_child_supplies_but_is_named_holds_with_a_finding(self) -> None:
+        self.started({"pages/home.html": PAGE, "parts/foot.html": TEXT}, "parts/foot.html")
+        self.parent({"pages/home.html": PAGE}, "2.0.0")
+        row = self.row("gull", "template:parts/foot.html")
+        self.assertEqual((row["verdict"], row["source"], row["reach"]), ("holds", "gone", "yes"))
+        self.assertEqual(self.codes("gull")[0], "only-yours")
+
+    def test_ties_are_told_and_left(self) -> None:
+        self.started({"pages/a.html": TEXT}, "pages/a.html")
+        self.edit("themes/gull/pages/a.html", b"line 9", b"ours")
+        new = self.release({"pages/b.html": TEXT, "pages/c.html": TEXT})
+        row = self.row("gull", "template:pages/a.html", "--against", new)
+        self.assertEqual([t["to"] for t in row["ties"]], ["pages/b.html", "pages/c.html"])
+        self.ok("update", "pier", "--to", new)
+        self.assertTrue((self.bench / "themes/gull/pages/a.html").exists())
+
+    def test_extending_files_and_settings_are_not_merged_as_copies(self) -> None:
+        page = "{% block a %}one{% endblock %}\n{% block b %}two{% endblock %}\n"
+        self.started({"pages/home.html": page})
+        self.put(
+            "themes/gull/pages/home.html", '{% extends "parent:pages/home.html" %}\n{% block a %}ours{% endblock %}\n'
+        )
+        self.ok("adopt", "gull")
+        new = self.release({"pages/home.html": page.replace("two", "deux")}, "1.1.0")
+        row = self.row("gull", "template:pages/home.html", "--against", new)
+        self.assertEqual((row["how"], row["verdict"], row["source"]), ("extends", "holds", "changed"))
+        newer = self.release({"pages/home.html": page.replace("one", "un")}, "1.2.0")
+        row = self.row("gull", "template:pages/home.html", "--against", newer)
+        self.assertEqual((row["verdict"], row["merge"], row["parts"]), ("drifted", "none", ["a"]))
+        before = self.read("themes/gull/pages/home.html")
+        self.ok("update", "pier", "--to", newer)
+        self.assertEqual(self.read("themes/gull/pages/home.html"), before)
+        self.ok("settle", "home", "--why", "seen")
+        self.assertEqual(self.verdicts("gull"), {"template:pages/home.html": "holds"})
+
+    def test_a_merge_that_would_not_parse_becomes_a_proposal(self) -> None:
+        old = '{\n "a": 1,\n "x": 0,\n "y": 0,\n "z": 0,\n "b": 2\n}\n'
+        self.started({"settings.json": old}, "settings.json")
+        self.put("themes/gull/settings.json", old.replace('"a": 1', '"a": 5'))
+        new = old.replace(' "b": 2\n', ' "b": 2,\n "b": [\n  1\n ]\n')
+        self.ok("update", "pier", "--to", self.release({"settings.json": new}))
+        json.loads(self.read("themes/gull/settings.json"))
+
+    def test_edits_in_the_parents_folder_are_named_and_kept(self) -> None:
+        self.started({"pages/a.html": TEXT, "pages/b.html": TEXT}, "pages/a.html")
+        self.edit("themes/pier/pages/b.html", b"line 1<", b"edited in place<")
+        finding = self.check()["gull"]["findings"][0]
+        self.assertEqual((finding["code"], finding["weight"]), ("edited-parent", "error"))
+        self.assertIn("pages/b.html", finding["because"])
+        said = self.ok("update", "pier", "--to", self.release({"pages/a.html": TEXT, "pages/b.html": TEXT}))
+        self.assertIn("the edited state is kept as 1.0.0+2", said)
+        shown = subprocess.run(
+            ["git", "--git-dir", ".protypon/store", "show", "pier/1.0.0+2:pages/b.html"],
+            cwd=self.bench,
+            capture_output=True,
+        )
+        self.assertIn(b"edited in place", shown.stdout)
+
+    def test_dry_run_changes_nothing(self) -> None:
+        self.started({"pages/a.html": TEXT}, "pages/a.html")
+        new = self.release({"pages/a.html": TEXT + "more\n"})
+        before = state(self.bench / "themes")
+        journal = sorted((self.bench / ".protypon/journal").iterdir())
+        self.ok("update", "pier", "--to", new, "--dry-run")
+        self.ok("check", "--against", new, status=1)
+        self.assertEqual(state(self.bench / "themes"), before)
+        self.assertEqual(sorted((self.bench / ".protypon/journal").iterdir()), journal)
+        self.assertFalse((self.bench / "proposals").exists())
+
+
+class UndoTest(BenchCase):
+    def test_undo_steps_back_through_every_command_byte_for_byte(self) -> None:
+        self.parent(
+            {"pages/a.html": TEXT, "parts/foot.html": "x\n", "img/a.png": b"\0\1", "odd name #1%.txt": "kept\n"}
+        )
+        folder = self.bench / "themes/pier"
+        (folder / "empty/deep").mkdir(parents=True)
+        (folder / "pages/a.html").chmod(0o755)
+        os.symlink("a.html", folder / "pages/link.html")
+        self.put("themes/pier/.DS_Store", b"junk\0")
+        self.put("themes/pier/.git/config", "not ours\n")
+        self.put(b"themes/pier/pages/caf\xe9.html".decode("utf-8", "surrogateescape"), "latin name\n")
+        new = self.parent(
+            {"pages/a.html": TEXT.replace("line 3", "new"), "empty/deep/full.txt": "now\n"}, "2.0.0", root=self.root
+        )
+        steps = [
+            ("init", "--platform", "quayside"),
+            ("new", "gull", "--parent", "pier"),
+            ("override", "pages/a.html", "parts/foot.html"),
+            ("settle", "pages/a.html", "--why", "so"),
+            ("drop", "parts/foot.html"),
+            ("pack",),
+            ("update", "pier", "--to", str(new)),
+            ("mend", "release-stands-still"),
+            ("keep", str(new), "--release", "other"),
+        ]
+        before = []
+        for step in steps:
+            before.append((step, state(self.bench, ".protypon"), self._releases()))
+            self.ok(*step)
+        self.assertEqual(state(self.bench / "themes/pier", ".git"), state(new))
+        for step, files, releases in reversed(before[1:]):
+            self.ok("undo")
+            self.assertEqual(state(self.bench, ".protypon"), files, step)
+            self.assertEqual(self._releases(), releases, step)
+        self.ok("undo")
+        self.assertEqual(state(self.bench, ".protypon"), before[0][1])
+
+    def _releases(self) -> list[str]:
+        git = [
+            "git",
+            "--git-dir",
+            ".protypon/store",
+            "for-each-ref",
+            "--format=%(refname) %(objectname)",
+            "refs/heads",
+            "refs/tags",
+        ]
+        return subprocess.run(git, cwd=self.bench, capture_output=True, text=True).stdout.splitlines()
+
+    def test_undo_refuses_where_it_would_lose_later_work(self) -> None:
+        self.started({"pages/a.html": TEXT}, "pages/a.html")
+        self.edit("themes/gull/pages/a.html", b"line 1<", b"work<")
+        self.assertIn("changed since", self.refused("undo"))
+        self.ok("settle", "pages/a.html", "--why", "x")
+        self.ok("undo")
+        self.assertIn(b"work", self.read("themes/gull/pages/a.html"))
+
+
+class StoreTest(BenchCase):
+    def test_plain_git_reads_the_store(self) -> None:
+        self.started({"pages/a.html": TEXT, "pages/b.html": "b\n"}, "pages/a.html")
+        self.parent({"pages/a.html": TEXT.replace("line 3", "new"), "pages/b.html": "b\n"}, "1.1.0")
+        self.ok("keep", "themes/pier")
+        self.assertIn("kept before as 1.1.0", self.ok("keep", "themes/pier"))
+        self.edit("themes/pier/pages/b.html", b"b", b"c")
+        self.assertIn("contents differ", self.ok("keep", "themes/pier"))
+
+        def git(*arguments: str) -> str:
+            done = subprocess.run(
+                ["git", "--git-dir", ".protypon/store", *arguments], cwd=self.bench, capture_output=True, text=True
+            )
+            self.assertEqual(done.returncode, 0, done.stderr)
+            return done.stdout
+
+        git("fsck", "--strict")
+        self.assertEqual(git("log", "--format=%s", "pier").splitlines(), ["pier 1.1.0+2", "pier 1.1.0", "pier 1.0.0"])
+        self.assertIn("+<p>new</p>", git("diff", "pier/1.0.0", "pier/1.1.0"))
+        git("gc", "--prune=now", "-q")
+        self.ok("undo")
+        self.ok("check", status=1)
+
+
+if __name__ == "__main__":
+    import unittest
+
+    unittest.main()
