@@ -25,7 +25,23 @@ from tests.support import state, theme
 
 BENCHES = 130
 OVERRIDES = 18
-WORDS = ["tide", "lamp", "rope", "anchor", "buoy", "gull", "mast", "keel", "hull", "oar", "sail", "quay", "pier", "wave", "salt"]
+WORDS = [
+    "tide",
+    "lamp",
+    "rope",
+    "anchor",
+    "buoy",
+    "gull",
+    "mast",
+    "keel",
+    "hull",
+    "oar",
+    "sail",
+    "quay",
+    "pier",
+    "wave",
+    "salt",
+]
 
 
 @dataclass

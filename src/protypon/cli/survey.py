@@ -30,10 +30,11 @@ Examples:
 def command(ctx: click.Context, path: Path | None, name: str | None, units: bool, form: str) -> None:
     """Look at a folder or archive: which folders are themes, who is whose parent, what looks wrong."""
     found = platform.load(name, start_folder(ctx)) if name else _of_bench(ctx)
+    shelf = path is None
     if path is None:
         path = shortest(open_bench(ctx).themes_folder) if name is None else start_folder(ctx)
     with intake.opened(path) as taken:
-        table = survey(taken, found, units)
+        table = survey(taken, found, units, shelf)
     if form == "json":
         print_json(table)
     else:

@@ -9,6 +9,7 @@ import os
 import tomllib
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -122,7 +123,14 @@ class Bench:
         from protypon.core.discover import themes_in
 
         found = [t for name, listing in self.listings.items() for t in themes_in(listing, self.platform, name)]
-        return sorted(found, key=lambda t: (t.depth, t.folder))
+        return sorted((self._labelled(t) for t in found), key=lambda t: (t.depth, t.folder))
+
+    def _labelled(self, theme: Theme) -> Theme:
+        """Where a manifest says no release number: the label under which just these contents were kept."""
+        if theme.release is not None:
+            return theme
+        kept = next((r for r in self.releases if r.theme == theme.slug and r.identity == theme.identity), None)
+        return replace(theme, release=kept.name) if kept else theme
 
     @cached_property
     def themes(self) -> dict[str, Theme]:

@@ -29,7 +29,8 @@ def findings(
         if not theme.maintained:
             yield from _state(world, theme)
     yield from _unparsed(world, {v.facts.file for v in verdicts if v.verdict == "fatal"})
-    yield from _dangling(world)
+    if not world.lineage.cut:
+        yield from _dangling(world)
     yield from _relative(world)
     yield from _unregistered(world, {v.facts.file for v in verdicts})
     yield from _named_but_gone(world, verdicts)
@@ -39,10 +40,7 @@ def findings(
 def _lineage(world: World, themes: list[Theme], steps: Steps) -> Iterator[Finding]:
     lineage = world.lineage
     if lineage.loop:
-        chain = " -> ".join(lineage.loop)
-        yield Finding(
-            "lineage-loop", "fatal", lineage.loop[0], "", f"the lineage runs in a circle: {chain}", "protypon survey"
-        )
+        yield Finding("lineage-loop", "fatal", lineage.loop[0], "", lineage.cut, "protypon survey")
     if lineage.missing is None:
         return
     last = lineage.themes[-1]
@@ -126,14 +124,15 @@ def _state(world: World, theme: Theme) -> Iterator[Finding]:
     kept = [r for r in world.releases if r.theme == theme.slug]
     if not kept or any(r.identity == theme.identity for r in kept):
         return
-    same = [r for r in kept if r.label == theme.release]
+    numbered = "release" in theme.values
+    same = [r for r in kept if r.label == theme.release] if numbered else kept
     if not same:
         because = f"{theme.label} was put here by someone else; the last kept release is {kept[-1].name}"
         yield Finding("updated-elsewhere", "note", theme.slug, theme.manifest, because, f"protypon update {theme.slug}")
         return
     files = changed_files(world, theme, same[-1])
     shown = ", ".join(quote_path(f) for f in files[:3]) + (f" and {len(files) - 3} more" if len(files) > 3 else "")
-    if theme.release is None:
+    if not numbered:
         because = f"{theme.slug} changed since it was kept as {same[-1].name} ({shown}), and its manifest has no release number to tell why"
         yield Finding(
             "changed-since-kept",

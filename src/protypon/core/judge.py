@@ -213,6 +213,8 @@ def _span(place: tuple[int, int]) -> tuple[int, int]:
 
 
 def _say_unknown(f: Facts, s: Steps) -> tuple[str, str]:
+    if f.cut and f.theirs == "?":
+        return f"{f.cut}, so what the platform would use instead can't be told", "protypon survey"
     if f.theirs == "?":
         because = f"{f.origin} comes with the platform and its text is not in this bench, so nothing can be compared"
         return because, f"cp -r PATH-OF-{f.origin} themes/"

@@ -104,6 +104,13 @@ class Lineage:
         return self.themes[0]
 
     @property
+    def cut(self) -> str:
+        """Why the lineage ends early; empty where it does not."""
+        if self.loop:
+            return f"the lineage runs in a circle: {' -> '.join(self.loop)}"
+        return f"the parent {self.missing!r} is not here" if self.missing else ""
+
+    @property
     def slugs(self) -> tuple[str, ...]:
         return tuple(t.slug for t in self.themes)
 
@@ -212,6 +219,8 @@ class Facts:
     pinned: str = ""
     """For an override with ``--from``: the nearer ancestor that overrides it too."""
     sure: str = ""
+    cut: str = ""
+    """Why the lineage ends early, so that what lies above is not known."""
     needed: str = ""
     """A file of the child that asks for this one beside itself, so that an unedited copy is of use."""
 

@@ -131,7 +131,15 @@ class Store:
         self.repository.write(self._new_blobs([*(c for r in keep for c in r.files.values()), *texts]))
         objects: list[RawObject] = []
         for new in keep:
-            lists[new.line].append(self._release(new, lists[new.line], when, objects))
+            standing = lists[new.line]
+            made = self._release(new, standing, when, objects)
+            nameless = [
+                n for n, r in enumerate(standing) if (r.theme, r.identity, r.label) == (new.theme, new.identity, None)
+            ]
+            if nameless:
+                standing[nameless[0]] = made
+            else:
+                standing.append(made)
         journal = self._text_commit(texts, command, when, objects)
         self.repository.write(objects)
         body = {"format": RELEASES, **{line: [_row(r) for r in rows] for line, rows in lists.items()}}

@@ -72,5 +72,5 @@ class World:
 
     def release(self, theme: str, label: str | None) -> Release | None:
         """The kept release that a record names; the latest of that label."""
-        fitting = [r for r in self.releases if r.theme == theme and r.label == label]
+        fitting = [r for r in self.releases if r.theme == theme and label in (r.label, r.name)]
         return fitting[-1] if fitting else None

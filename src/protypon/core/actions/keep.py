@@ -42,7 +42,7 @@ def keep_into(
     for theme in themes:
         name = label or theme.release
         same = next((r for r in bench.releases if r.theme == theme.slug and r.identity == theme.identity), None)
-        if same is not None and (label is None or same.label == label):
+        if same is not None and (same.label is not None or label is None):
             told.append(Kept(theme.slug, same.label, "same", same.name))
             continue
         number = next((r for r in bench.releases if r.theme == theme.slug and r.label == name and name), None)

@@ -26,10 +26,11 @@ README = re.compile(r"(?i)readme(\.\w+)?")
 Table = dict[str, Any]
 
 
-def survey(intake: Intake, platform: Platform, units: bool = False) -> Table:
+def survey(intake: Intake, platform: Platform, units: bool = False, shelf: bool = False) -> Table:
     """Describe everything below a folder or in an archive, as the table that ``--format json`` prints.
 
-    With ``units``, each theme lists the address of every file a child can override.
+    With ``units``, each theme lists the address of every file a child can override. A ``shelf`` is the folder in which a
+    bench has its themes, so that nobody takes it for one.
     """
     listing = look(intake.folder)
     themes = themes_in(listing, platform, "" if intake.archive else intake.folder.name)
@@ -44,7 +45,7 @@ def survey(intake: Intake, platform: Platform, units: bool = False) -> Table:
         "path": intake.origin,
         "platform": platform.name,
         "themes": rows,
-        "findings": [*findings, *_around(listing, themes, platform, intake)],
+        "findings": [*findings, *_around(listing, themes, platform, intake, shelf)],
     }
 
 
@@ -188,13 +189,13 @@ def _parent(theme: Theme, themes: list[Theme], platform: Platform, known: Mappin
             yield _finding("parent-missing", "warning", theme.slug, theme.manifest, f"the parent {name!r} is not here")
 
 
-def _around(listing: Listing, themes: list[Theme], platform: Platform, intake: Intake) -> Iterator[Table]:
+def _around(listing: Listing, themes: list[Theme], platform: Platform, intake: Intake, shelf: bool) -> Iterator[Table]:
     """What looks wrong with the folder as a whole."""
     places = [_place(t, listing) for t in themes]
     if not themes:
         wanted = " or ".join(f.path for f in platform.manifests)
         yield _finding("no-theme", "warning", "", "", f"no {platform.title} theme here: no {wanted} found")
-    elif len(themes) == 1 and places[0]:
+    elif len(themes) == 1 and places[0] and not intake.archive and not shelf:
         yield _finding(
             "folder-above",
             "note",

@@ -27,6 +27,7 @@ from protypon.core.model import Content, Facts, Place, Plan, Theme, Unit, Verdic
 from protypon.core.overlay import Overlay, content, from_disk
 from protypon.core.paths import FILE, Entry, quote_path
 from protypon.core.sources import BenchSources
+from protypon.core.store import now
 from protypon.core.world import World
 
 
@@ -119,14 +120,14 @@ def _planned_files(overlay: Overlay, theme: Theme) -> Iterable[tuple[str, Conten
 def _edits(bench: Bench, sources: BenchSources, parent: Theme) -> tuple[tuple[str, ...], str | None]:
     """Files edited in place in a parent that is about to be replaced, and the name under which they will be kept."""
     kept = [r for r in bench.releases if r.theme == parent.slug]
-    same = [r for r in kept if r.label == parent.release]
+    same = [r for r in kept if r.label == parent.release] if "release" in parent.values else kept
     if not same or any(r.identity == parent.identity for r in kept):
         return (), None
     was = {path: digest for path, (_, digest) in sources.files_of(same[-1]).items()}
-    now = {path: entry.digest for path, entry in parent.files.items()}
+    here = {path: entry.digest for path, entry in parent.files.items()}
     return tuple(
-        sorted(p for p in was.keys() | now.keys() if was.get(p) != now.get(p))
-    ), f"{parent.release}+{len(same) + 1}"
+        sorted(p for p in was.keys() | here.keys() if was.get(p) != here.get(p))
+    ), f"{parent.release}+{len(same) + 1}" if "release" in parent.values else now().strftime("%Y-%m-%d")
 
 
 def _descendants(bench: Bench, parent: Theme, only: list[str]) -> list[Theme]:

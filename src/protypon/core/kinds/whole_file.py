@@ -181,7 +181,8 @@ def _facts(
     record: Record | None,
     base_here: bool,
 ) -> Facts:
-    digest = theirs.digest if theirs else (UNSEEN if world.resolver.root_supplies(unit.path) else None)
+    unseen = world.resolver.root_supplies(unit.path) or world.lineage.cut
+    digest = theirs.digest if theirs else (UNSEEN if unseen else None)
     how = _how(world, rule, located, theirs, record)
     usage = use.Use("no", located.stray) if located.stray else use.of(world, located.path, rule)
     fatal, line = _fatal(world, rule, located)
@@ -205,6 +206,7 @@ def _facts(
         line=line,
         blocks=_parts(world, rule, how, located, theirs, record),
         pinned=_nearer(world, unit, record),
+        cut=world.lineage.cut,
         sure=record.sure if record else "",
         needed=use.needed_beside(world, located.path)
         if theirs and located.entry and theirs.digest == located.entry.digest
