@@ -142,12 +142,12 @@ class SphinxTest(BenchCase):
         rng = random.Random(3)
         names = ["footer.html", "breadcrumbs.html", "versions.html", "searchbox.html"]
         for number in range(4):
-            for theme in ("tide_docs", "tide_notes"):
+            for level in ("tide_docs", "tide_notes"):
                 for name in names:
-                    file = self.bench / "themes" / theme / name
+                    file = self.bench / "themes" / level / name
                     file.unlink(missing_ok=True)
                     if rng.random() < 0.5:
-                        file.write_text(f"<b>{theme}-{name}</b>\n")
+                        file.write_text(f"<b>{level}-{name}</b>\n")
             page = self.build(f"random{number}", "tide_notes")
             for name in names:
                 levels = [t for t in ("tide_notes", "tide_docs") if (self.bench / "themes" / t / name).exists()]

@@ -26,6 +26,6 @@ def command(ctx: click.Context, units: tuple[str, ...], child: str | None) -> No
         )
         page.line(("dropped   ", STYLES["ok"]), (item.unit.address, "bold"), f": {back}")
         if item.was_there:
-            page.line(" " * 10, f"its text is kept: git --git-dir .protypon/store show {item.digest}")
+            page.line(" " * 10, f"its text is kept: git --git-dir .protypon/store show {(item.digest or '')[:12]}")
         else:
             page.paragraph("only the record was left; it is forgotten", 10)

@@ -17,7 +17,7 @@ from protypon.core.errors import Usage
     "new",
     epilog="""\b
 Example:
-  protypon new lantern-rock --parent breakwater --title "Lantern Rock" --set maker="Lantern Rock Museum" """,
+  protypon new lantern-rock --parent breakwater --set maker="Lantern Rock Museum" """,
 )
 @click.argument("slug")
 @click.option("--parent", required=True, metavar="SLUG", shell_complete=slug_argument, help="The parent's slug.")

@@ -17,14 +17,17 @@ LEDGER = "overrides.toml"
 """The ledger's name in a child's root."""
 
 
-def theme_folders(listing: Listing, platform: Platform) -> dict[str, ManifestForm]:
-    """Return every folder (relative to the listing) in which a manifest stands, with its form; the first form wins."""
+def theme_folders(listing: Listing, platform: Platform, top: str) -> dict[str, ManifestForm]:
+    """Return every folder (relative to the listing) in which a manifest stands, with its form; the first form wins.
+
+    ``top`` is the name of the listing's own folder.
+    """
     tails = tuple(form.path.rpartition("{slug}")[2] for form in platform.manifests)
     found: dict[str, ManifestForm] = {}
     for path in listing.paths:
         if not path.endswith(tails):
             continue
-        place = manifest.forms_at(platform, path)
+        place = manifest.forms_at(platform, path, top)
         if place is not None:
             folder, form = place
             order = platform.manifests.index
@@ -38,7 +41,7 @@ def themes_in(listing: Listing, platform: Platform, folder_slug: str = "") -> li
 
     ``folder_slug`` names the listing's own folder where its path does not.
     """
-    folders = theme_folders(listing, platform)
+    folders = theme_folders(listing, platform, folder_slug or os.path.basename(listing.root))
     return [_theme(listing, platform, folder, form, folder_slug) for folder, form in folders.items()]
 
 

@@ -21,7 +21,7 @@ def findings(
 ) -> Iterator[Finding]:
     """Every finding for one child; ``themes`` are all of the bench, at any depth."""
     everything = list(themes)
-    yield from _lineage(world, everything, steps)
+    yield from _lineage(world, everything)
     for theme in world.lineage.themes:
         yield from _manifest(world, theme)
         yield from _place(world, theme, everything)
@@ -37,7 +37,7 @@ def findings(
     yield from _release(world, packed)
 
 
-def _lineage(world: World, themes: list[Theme], steps: Steps) -> Iterator[Finding]:
+def _lineage(world: World, themes: list[Theme]) -> Iterator[Finding]:
     lineage = world.lineage
     if lineage.loop:
         yield Finding("lineage-loop", "fatal", lineage.loop[0], "", lineage.cut, "protypon survey")
@@ -61,7 +61,8 @@ def _lineage(world: World, themes: list[Theme], steps: Steps) -> Iterator[Findin
             "protypon survey",
         )
         return
-    yield Finding(code, "fatal", last.slug, last.manifest, why, f"protypon mend {code}{steps.option}")
+    step = f"protypon mend {code} --child {last.slug}" if last.maintained else "protypon survey"
+    yield Finding(code, "fatal", last.slug, last.manifest, why, step)
 
 
 def _manifest(world: World, theme: Theme) -> Iterator[Finding]:

@@ -18,24 +18,27 @@ def path_for(form: ManifestForm, slug: str) -> str:
     return form.path.replace("{slug}", slug)
 
 
-def forms_at(platform: Platform, path: str) -> tuple[str, ManifestForm] | None:
-    """If a manifest of this platform can stand at ``path``: the theme's folder, and the form."""
+def forms_at(platform: Platform, path: str, top: str) -> tuple[str, ManifestForm] | None:
+    """If a manifest of this platform can stand at ``path``: the theme's folder, and the form.
+
+    ``top`` is the name of the folder that paths are relative to.
+    """
     for form in platform.manifests:
         head, marker, tail = form.path.partition("{slug}")
-        folder = _folder_before(path, head, tail if marker else None)
+        folder = _folder_before(path, head, tail if marker else None, top)
         if folder is not None:
             return folder, form
     return None
 
 
-def _folder_before(path: str, head: str, tail: str | None) -> str | None:
+def _folder_before(path: str, head: str, tail: str | None, top: str) -> str | None:
     if tail is None:
         if path == head:
             return ""
         return path[: -len(head) - 1] if path.endswith("/" + head) else None
     folder = path.rpartition("/")[0]
-    slug = folder.rpartition("/")[2]
-    return folder if slug and path == f"{folder}/{head}{slug}{tail}" else None
+    slug = folder.rpartition("/")[2] or top
+    return folder if path == f"{folder}/{head}{slug}{tail}".lstrip("/") else None
 
 
 def read(

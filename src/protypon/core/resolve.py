@@ -63,9 +63,9 @@ class Resolver:
     def winner(self, path: str, rule: FileRule) -> Supply | None:
         return next(iter(self.ranking(path, rule)), None)
 
-    def without(self, theme: Theme, path: str, rule: FileRule) -> Supply | None:
-        """What the platform would use for a path if one file of one theme were taken away."""
-        others = (s for s in self.ranking(path, rule) if (s.theme.slug, s.path) != (theme.slug, path))
+    def without(self, theme: Theme, path: str, name: str, rule: FileRule) -> Supply | None:
+        """What the platform would use for ``name`` if one theme's file at ``path`` were taken away."""
+        others = (s for s in self.ranking(name, rule) if (s.theme.slug, s.path) != (theme.slug, path))
         return next(others, None)
 
     def root_supplies(self, path: str) -> bool:

@@ -50,5 +50,5 @@ def _themes_folder(root: Path, platform: Platform) -> str:
     """``themes``, or the folder in which themes lie already."""
     if not root.is_dir() or (root / "themes").is_dir():
         return "themes"
-    direct = {folder for folder in theme_folders(look(root), platform) if folder and "/" not in folder}
+    direct = {folder for folder in theme_folders(look(root), platform, root.name) if folder and "/" not in folder}
     return "." if direct else "themes"

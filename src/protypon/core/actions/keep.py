@@ -47,7 +47,7 @@ def keep_into(
             continue
         number = next((r for r in bench.releases if r.theme == theme.slug and r.label == name and name), None)
         told.append(Kept(theme.slug, name, "other" if number else "new", number.name if number else None))
-        overlay.keep(theme_release(theme, name, origin))
+        overlay.keep(theme_release(theme, label=name, origin=origin))
     return told
 
 

@@ -114,7 +114,7 @@ def _fields(form: ManifestForm, fields: Mapping[str, str]) -> dict[str, object]:
             known = ", ".join(form.fields)
             raise Usage(
                 f"the manifest has no field {name!r}",
-                f"did you mean {near}?" if near else f"fields are: {known}; or write its place, as in theme.{name}",
+                f"did you mean {near}?" if near else f"fields are: {known}; or write its place, as in header.{name}",
             )
         is_list = name in manifest.LISTS or name in {form.fields.get(meaning) for meaning in manifest.LISTS}
         values[name] = [part.strip() for part in value.split(",") if part.strip()] if is_list else value

@@ -169,7 +169,7 @@ def _theirs(world: World, path: str, name: str, rule: FileRule, record: Record |
     if record is not None and record.pinned:
         source = world.ancestor(record.source)
         return Supply(source, name) if source is not None and name in source.files else None
-    return world.resolver.without(world.child, path, rule) if path == name else world.resolver.winner(name, rule)
+    return world.resolver.without(world.child, path, name, rule)
 
 
 def _facts(
