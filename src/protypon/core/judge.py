@@ -150,7 +150,7 @@ def _say_needless(f: Facts, s: Steps) -> tuple[str, str]:
     else:
         because = f"{_theirs(f)} now says the same as your copy, byte for byte"
     if f.needed:
-        return f"{because}; {f.needed} asks for it beside itself, so it is of use", ""
+        return f"as in {_theirs(f)}, and of use: {f.needed} asks for it beside itself", ""
     return because, s.unit("drop", f) if f.listed else f"protypon adopt {shlex.quote(s.child)}"
 
 
@@ -201,7 +201,8 @@ def _say_conflicted(f: Facts, s: Steps) -> tuple[str, str]:
     else:
         theirs = ranges(tuple(_span(p.theirs) for p in c.places))
         ours = ranges(tuple(_span(p.ours) for p in c.places))
-        because = f"{theirs} of {quote_path(f.unit.path)} in {_theirs(f)} and your {ours} of {quote_path(f.file)} change the same place"
+        here = "" if f.file == f.unit.path else f" of {quote_path(f.file)}"
+        because = f"{quote_path(f.unit.path)}: {theirs} of {_theirs(f)} and your {ours}{here} change the same place"
     if f.file in s.proposals:
         because += f"; the proposal in proposals/{s.child}/{quote_path(f.file)} waits for you"
     return because, s.update(f.now_from)

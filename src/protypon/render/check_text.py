@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from itertools import groupby
 from typing import Any
 
-from protypon.core.weights import VERDICTS
+from protypon.core.weights import VERDICTS, WEIGHTS
 from protypon.render.text import STYLES, Page, count
 
 INDENT = 14
+_BY_WEIGHT = sorted(VERDICTS, key=lambda name: -WEIGHTS.index(VERDICTS[name]))
 
 
 def render(page: Page, reports: list[dict[str, Any]], against: str | None = None) -> None:
@@ -21,11 +23,12 @@ def render(page: Page, reports: list[dict[str, Any]], against: str | None = None
 def _child(page: Page, report: dict[str, Any], against: str | None) -> None:
     page.line((report["child"], "bold"), *_lineage(report), f", against {against}" if against else "")
     loud = [row for row in report["overrides"] if row["verdict"] != "holds"]
-    for row in loud:
+    for group in _same_next(loud):
         page.gap()
-        page.line("  ", (row["verdict"].ljust(INDENT - 2), STYLES[row["weight"]]), (row["unit"], "bold"))
-        page.paragraph(row["because"], INDENT)
-        page.next(row["next"], INDENT)
+        for row in group:
+            page.line("  ", (row["verdict"].ljust(INDENT - 2), STYLES[row["weight"]]), (row["unit"], "bold"))
+            page.paragraph(row["because"], INDENT)
+        page.next(group[0]["next"], INDENT)
     _holding(page, [row for row in report["overrides"] if row["verdict"] == "holds"])
     for finding in report["findings"]:
         page.gap()
@@ -39,6 +42,11 @@ def _child(page: Page, report: dict[str, Any], against: str | None) -> None:
         page.next(finding["next"], INDENT)
     page.gap()
     page.paragraph(_summary(report), 2)
+
+
+def _same_next(rows: list[dict[str, Any]]) -> list[list[dict[str, Any]]]:
+    """Neighbours with one verdict and one next step, which is then said once."""
+    return [list(group) for _, group in groupby(rows, lambda row: (row["verdict"], row["next"]))]
 
 
 def _lineage(report: dict[str, Any]) -> list[str]:
@@ -69,6 +77,6 @@ def _summary(report: dict[str, Any]) -> str:
         return (
             "no overrides" if not report["findings"] else f"no overrides, {count(len(report['findings']), 'finding')}"
         )
-    parts = [f"{report['summary'][name]} {name}" for name in VERDICTS if name in report["summary"]]
+    parts = [f"{report['summary'][name]} {name}" for name in _BY_WEIGHT if name in report["summary"]]
     found = f"; {count(len(report['findings']), 'finding')}" if report["findings"] else ""
     return f"{count(len(report['overrides']), 'override')}: {', '.join(parts)}{found}"

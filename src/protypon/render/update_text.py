@@ -56,10 +56,10 @@ def _child(page: Page, child: str, rows: list[Row]) -> None:
         page.line(
             "    ", (row.done.ljust(INDENT - 4), style), (row.unit.address, "bold"), f"  was {row.before.verdict}"
         )
-        if row.note:
-            page.paragraph(row.note, INDENT)
         for place in row.places:
             page.line(" " * INDENT, f"your {_lines(place.ours)} and the parent's {_lines(place.theirs)}")
+        if row.note:
+            page.paragraph(row.note, INDENT)
         page.next(row.next, INDENT)
     _needless(page, child, [r.unit.address for r in rows if r.before.verdict == "needless" and r.before.next])
 
@@ -74,7 +74,7 @@ def _needless(page: Page, child: str, addresses: list[str]) -> None:
         page.line(
             "    ",
             ("needless".ljust(INDENT - 4), STYLES["note"]),
-            f"{count(len(addresses), 'copy', 'copies')} that say what the parent says",
+            f"{count(len(addresses), 'copy says', 'copies say')} what the parent says",
         )
         page.next(f"protypon drop {shlex.join(addresses)} --child {child}", INDENT)
 
@@ -89,7 +89,8 @@ def _summary(rows: list[Row]) -> str:
     waiting = sum(r.done == "left" and r.before.verdict not in ("holds", "needless") for r in rows)
     done += [f"{waiting} left for you"] if waiting else []
     untouched = sum(r.done == "left" and r.before.verdict in ("holds", "needless") for r in rows)
-    return ", ".join([*done, f"{untouched} as they were"]) if rows else "no overrides"
+    done += [f"{untouched} as they were"] if untouched else []
+    return ", ".join(done) if rows else "no overrides"
 
 
 def table(told: Updated, plan: Plan, dry_run: bool) -> dict[str, Any]:

@@ -314,7 +314,7 @@ class _Carrying:
                 places,
                 where + ".parents",
             )
-        note = f"edit {quote_path(where)} until no marker is left, then type the next line"
+        note = f"finish {quote_path(where)}, until no marker is left, then:"
         return Row(v.unit, v, "left", note, f"protypon update {self._parent(f)}", places, where)
 
     @property

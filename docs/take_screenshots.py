@@ -1,0 +1,87 @@
+"""Take the pictures in docs/screenshots/ anew: the demo's story, some of its commands in a terminal window.
+
+python docs/take_screenshots.py        needs Xvfb, xterm and ImageMagick's import
+"""
+
+from __future__ import annotations
+
+import os
+import shlex
+import subprocess
+import sys
+import tempfile
+import time
+from contextlib import chdir, redirect_stderr, redirect_stdout
+from io import StringIO
+from pathlib import Path
+
+from protypon.cli.main import run
+from protypon.demo.story import STORY, Do, Type, lay_out
+
+TARGET = Path(__file__).parent.resolve() / "screenshots"
+SHOTS = {
+    ("survey", 1): "survey",
+    ("check", 1): "check-mistakes",
+    ("check lantern-rock --against downloads/breakwater-2.0.0.zip", 1): "check-against",
+    ("update breakwater --to downloads/breakwater-2.0.0.zip", 1): "update",
+    ("check", 4): "check-after",
+}
+"""(command, which time it is typed) -> picture."""
+DISPLAY = ":97"
+
+
+def shoot(command: str, name: str) -> None:
+    """Run one command in a terminal window and take a picture of the screen when it has ended."""
+    done = Path(tempfile.gettempdir()) / f"shot-{os.getpid()}"
+    done.unlink(missing_ok=True)
+    program = shlex.quote(str(Path(sys.executable).with_name("protypon")))
+    line = f"printf '$ protypon %s\\n\\n' {shlex.quote(command)}; {program} {command}; touch {done}; sleep 9"
+    window = [
+        "xterm",
+        "-geometry",
+        "130x47+0+0",
+        "-fa",
+        "DejaVu Sans Mono",
+        "-fs",
+        "10",
+        "-bg",
+        "#10181c",
+        "-fg",
+        "#e8e4d8",
+        "-e",
+        "sh",
+        "-c",
+        line,
+    ]
+    environment = {**os.environ, "DISPLAY": DISPLAY, "TERM": "xterm-256color"}
+    terminal = subprocess.Popen(window, env=environment, stderr=subprocess.DEVNULL)
+    while not done.exists():
+        time.sleep(0.1)
+    time.sleep(0.6)
+    subprocess.run(["import", "-window", "root", str(TARGET / f"{name}.png")], env=environment, check=True)
+    terminal.kill()
+
+
+def main() -> None:
+    TARGET.mkdir(exist_ok=True)
+    screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
+    time.sleep(1)
+    times: dict[str, int] = {}
+    with tempfile.TemporaryDirectory() as folder, chdir(folder):
+        lay_out(Path())
+        for step in STORY:
+            if isinstance(step, Do):
+                step.act(Path())
+            elif isinstance(step, Type):
+                times[step.line] = times.get(step.line, 0) + 1
+                name = SHOTS.get((step.line, times[step.line]))
+                if name:
+                    shoot(step.line, name)
+                else:
+                    with redirect_stdout(StringIO()), redirect_stderr(StringIO()):
+                        run(step.arguments)
+    screen.kill()
+
+
+if __name__ == "__main__":
+    main()
