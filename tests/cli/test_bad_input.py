@@ -118,6 +118,10 @@ class ArchiveTest(BenchCase):
         path = zipped(self.root / "b.zip", {"pier/quay.toml": "[theme]\nslug = \n", "pier/pages/a.html": "new"})
         self.assertIn("line 2 column", self.refused("update", "pier", "--to", str(path)))
 
+    def test_another_theme_is_not_brought_in_for_the_parent(self) -> None:
+        path = zipped(self.root / "o.zip", {"other/quay.toml": theme("other")})
+        self.assertIn("none is pier", self.refused("update", "pier", "--to", str(path)))
+
 
 class ManifestTest(BenchCase):
     def broken(self, text: str | bytes, *words: str) -> None:
@@ -128,9 +132,10 @@ class ManifestTest(BenchCase):
         for word in words:
             self.assertIn(word, finding["because"])
         self.assertEqual(self.run_command("check", "--fail-on", "fatal").returncode, 1)
+        self.assertIn(self.verdicts("gull")["template:pages/a.html"], ("unknown", "needless"))
 
     def test_broken_manifests_are_told_with_their_place(self) -> None:
-        self.started({"pages/a.html": "a\n"})
+        self.started({"pages/a.html": "a\n"}, "pages/a.html")
         good = self.read("themes/gull/quay.toml").decode()
         self.broken("[theme]\nslug = = 1\n", "line 2 column 8")
         self.broken(good.replace('release = "0.1.0"', 'release = ["0.1.0"]'), "theme.release is list, wanted is a text")

@@ -70,7 +70,7 @@ class OverrideTest(BenchCase):
 
     def test_code_that_is_loaded_from_every_theme_is_not_copied(self) -> None:
         self.started({**FILES, "code/hours.py": "x = 1\n"})
-        self.refused("override", "code/hours.py", status=2)
+        self.assertIn("beside the original", self.refused("override", "code/hours.py"))
 
     def test_a_copy_tells_of_addresses_that_break_with_it(self) -> None:
         sheet = '@import "base.css";\nbody { background: url("../img/a.png"); }\n'
@@ -205,6 +205,17 @@ class MendTest(BenchCase):
         self.ok("override", "styles/site.css")
         self.edit("themes/gull/styles/site.css", b"a", b"c")
         self.assertEqual(self.row("gull", "style:styles/site.css")["verdict"], "idle")
+
+    def test_a_sheet_that_the_parents_own_sheet_imports_is_not_replaced_by_a_copy(self) -> None:
+        sheets: dict[str, str | bytes] = {"styles/site.css": '@import "base.css";\n', "styles/base.css": "a {}\n"}
+        self.parent(FILES | sheets, sheets=["styles/site.css"])
+        self.ok("init", "--platform", "quayside")
+        self.ok("new", "gull", "--parent", "pier")
+        self.ok("override", "style:styles/base.css")
+        self.edit("themes/gull/styles/base.css", b"a", b"c")
+        self.assertEqual(self.row("gull", "style:styles/base.css")["verdict"], "idle")
+        self.ok("override", "style:styles/site.css")
+        self.assertEqual(self.row("gull", "style:styles/base.css")["verdict"], "holds")
 
     def test_a_parent_named_by_title_or_in_another_case_is_mended(self) -> None:
         self.started(FILES)

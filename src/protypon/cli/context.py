@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import sys
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -12,6 +14,7 @@ import click
 
 from protypon.core.bench import Bench, find
 from protypon.core.errors import BadInput
+from protypon.core.listing import Progress
 
 Command = TypeVar("Command", bound=Callable[..., Any])
 
@@ -24,6 +27,23 @@ def start_folder(ctx: click.Context) -> Path:
     return Path(folder)
 
 
+def progress() -> Progress | None:
+    """On a terminal, one line on standard error that tells what has taken over a second so far; elsewhere nothing."""
+    if not sys.stderr.isatty():
+        return None
+    begun = said = time.monotonic()
+
+    def tell(what: str, number: int) -> None:
+        nonlocal said
+        now = time.monotonic()
+        if now - begun > 1 and now - said > 0.1:
+            said = now
+            sys.stderr.write(f"\r\x1b[K{number:,} {what} …\r")
+            sys.stderr.flush()
+
+    return tell
+
+
 def shortest(path: Path) -> Path:
     """A path as one would type it here."""
     return path.relative_to(Path.cwd()) if path.is_relative_to(Path.cwd()) else path
@@ -31,7 +51,7 @@ def shortest(path: Path) -> Path:
 
 def open_bench(ctx: click.Context) -> Bench:
     """The bench of this command, with whatever a killed one left finished."""
-    bench = Bench(find(start_folder(ctx)))
+    bench = Bench(find(start_folder(ctx)), progress=progress())
     bench.settled()
     return bench
 
@@ -39,7 +59,7 @@ def open_bench(ctx: click.Context) -> Bench:
 @contextmanager
 def writing(ctx: click.Context) -> Iterator[Bench]:
     """The bench of this command, locked while it reads, plans and writes."""
-    bench = Bench(find(start_folder(ctx)))
+    bench = Bench(find(start_folder(ctx)), progress=progress())
     with bench.writing(ctx.info_name or "a command"):
         yield bench
 

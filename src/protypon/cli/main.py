@@ -95,6 +95,9 @@ def run(arguments: list[str] | None = None) -> int:
     except ProtyponError as error:
         _tell(error.message, error.hint)
         return error.exit_code
+    except click.exceptions.NoArgsIsHelpError as error:
+        click.echo(error.ctx.get_help() if error.ctx else "see: protypon --help")
+        return 2
     except click.exceptions.Exit as error:
         return error.exit_code
     except click.ClickException as error:

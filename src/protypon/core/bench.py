@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from protypon.core.errors import BadInput, ProtyponError, Unknown
-from protypon.core.listing import Listing, look
+from protypon.core.listing import Listing, Progress, look
 from protypon.core.paths import quote_path
 
 if TYPE_CHECKING:
@@ -43,8 +43,8 @@ def find(start: Path) -> Path:
 class Bench:
     """One bench, read as it is now. Everything is read when first asked for, and then kept."""
 
-    def __init__(self, root: Path, config: Mapping[str, str] | None = None) -> None:
-        self.root = root
+    def __init__(self, root: Path, config: Mapping[str, str] | None = None, progress: Progress | None = None) -> None:
+        self.root, self.progress = root, progress
         if config is not None:
             self.__dict__["_config"] = config
         self.hidden = root / ".protypon"
@@ -108,7 +108,7 @@ class Bench:
             raise BadInput(f"{folder}: can't be read: {error.strerror}") from error
         kept = self.cache if self.writable else None
         return {
-            name: look(folder / name, kept / "listings" / f"{quote_path(name)}.json" if kept else None)
+            name: look(folder / name, kept / "listings" / f"{quote_path(name)}.json" if kept else None, self.progress)
             for name in names
             if not (folder == self.root and name in ("proposals", "packages"))
         }
@@ -146,7 +146,7 @@ class Bench:
     def facts(self) -> FactsCache:
         from protypon.core.facts import FactsCache
 
-        return FactsCache(self.cache if self.writable else None)
+        return FactsCache(self.cache if self.writable else None, self.progress)
 
     def theme(self, slug: str) -> Theme:
         """The theme of a slug. Raises Unknown with the nearest one."""

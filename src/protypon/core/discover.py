@@ -112,6 +112,8 @@ def _follow(
         return Lineage(tuple(chain), loop=(*above[above.index(theme.slug) :], theme.slug))
     if theme.slug not in {t.slug for t in chain}:
         chain.append(theme)
+    if theme.problems and not theme.parents:
+        return Lineage(tuple(chain), broken=theme.slug)
     root = None
     for parent in theme.parents:
         if parent not in themes:
@@ -120,7 +122,7 @@ def _follow(
                 continue
             return Lineage(tuple(chain), missing=parent)
         result = _follow(themes[parent], themes, platform, chain, (*above, theme.slug))
-        if result.loop or result.missing:
+        if result.cut:
             return result
         root = result.root or root
     return Lineage(tuple(chain), root=root)

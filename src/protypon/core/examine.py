@@ -11,7 +11,8 @@ from protypon.core.discover import lineage_of
 from protypon.core.findings import findings
 from protypon.core.judge import Steps, judge
 from protypon.core.kinds import kinds
-from protypon.core.model import Facts, Lineage, Theme, Verdict
+from protypon.core.model import Comparison, Facts, Lineage, Theme, Verdict
+from protypon.core.paths import LINK
 from protypon.core.proposals import waiting
 from protypon.core.report import Report, child_report
 from protypon.core.sources import BenchSources, Three
@@ -75,9 +76,17 @@ def compared(world: World, found: list[Facts], sources: BenchSources) -> list[Fa
     wanted = {number: three for number, facts in enumerate(found) if (three := three_of(world, facts)) is not None}
     results = sources.compare(wanted.values())
     return [
-        replace(facts, comparison=results.get(wanted[number].key)) if number in wanted else facts
+        replace(facts, comparison=_result(world, facts, results.get(wanted[number].key))) if number in wanted else facts
         for number, facts in enumerate(found)
     ]
+
+
+def _result(world: World, f: Facts, compared: Comparison | None) -> Comparison | None:
+    """A link is no text: where either side is one, nothing is merged."""
+    mine, theirs = world.child.files.get(f.file), world.ancestor(f.now_from)
+    other = theirs.files.get(source_path(world, f)) if theirs else None
+    links = LINK in (mine.mode if mine else 0, other.mode if other else 0)
+    return Comparison("conflict") if links and compared else compared
 
 
 def three_of(world: World, f: Facts) -> Three | None:

@@ -8,25 +8,29 @@ from pathlib import Path
 from typing import Any
 
 from protypon.core.languages import Block, Reference, SourceFacts, language
-from protypon.core.listing import write_beside
+from protypon.core.listing import Progress, write_beside
 from protypon.core.model import Problem
 
 
 class FactsCache:
     """Facts by digest, one cache file a language, read when first asked for and written by :meth:`save`."""
 
-    def __init__(self, folder: Path | None) -> None:
+    def __init__(self, folder: Path | None, progress: Progress | None = None) -> None:
         self._folder = folder
+        self._progress = progress
+        self._parsed = 0
         self._known: dict[str, dict[str, Any]] = {}
         self._changed: set[str] = set()
+        self._used: set[str] = set()
 
     def facts(self, name: str, digest: str, read: Callable[[], bytes]) -> SourceFacts:
         """The facts of one source in language ``name``; ``read`` is called only where they are new."""
         module = language(name)
         known = self._load(name, module.VERSION)
+        self._used.add(digest)
         if digest not in known:
             known[digest] = _packed(module.facts(read().decode("utf-8", "replace")))
-            self._changed.add(name)
+            self._note(name)
         return _unpacked(known[digest])
 
     def problems(self, name: str, digest: str, file: str, read: Callable[[], bytes]) -> list[Problem]:
@@ -34,6 +38,7 @@ class FactsCache:
         module = language(name)
         known = self._load(name, module.VERSION)
         key = digest + "!"
+        self._used.add(key)
         if key not in known:
             data = read()
             try:
@@ -42,15 +47,27 @@ class FactsCache:
                 line = data.count(b"\n", 0, error.start) + 1
                 found = [Problem(file, f"not UTF-8: byte 0x{data[error.start]:02x}", line)]
             known[key] = [[p.message, p.line, p.column] for p in found]
-            self._changed.add(name)
+            self._note(name)
         return [Problem(file, *row) for row in known[key]]
+
+    def _note(self, name: str) -> None:
+        self._changed.add(name)
+        self._parsed += 1
+        if self._progress:
+            self._progress("sources parsed", self._parsed)
 
     def save(self) -> None:
         for name in self._changed:
             if self._folder is not None:
-                body = {"version": language(name).VERSION, "facts": self._known[name]}
+                body = {"version": language(name).VERSION, "facts": self._fresh(name)}
                 write_beside(self._file(self._folder, name), json.dumps(body, separators=(",", ":")).encode())
         self._changed.clear()
+
+    def _fresh(self, name: str) -> dict[str, Any]:
+        """What to keep of one language: all of it, until most of it is of sources nobody asks for any more."""
+        known = self._known[name]
+        used = {key: row for key, row in known.items() if key in self._used}
+        return used if len(known) > 4 * len(used) + 1000 else known
 
     def _load(self, name: str, version: str) -> dict[str, Any]:
         if name not in self._known:

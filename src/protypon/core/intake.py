@@ -36,6 +36,15 @@ class Intake:
     """The release number that an archive's metadata or a name tells."""
     archive: bool = False
 
+    @property
+    def name(self) -> str:
+        """What the folder is called, or an archive without its ending and number: the slug of a theme at its top."""
+        path = Path(self.origin)
+        if not self.archive:
+            return path.resolve().name
+        stem = NUMBER.sub("", path.name)
+        return next((stem[: -len(e)] for e in sorted(ENDINGS, key=len, reverse=True) if stem.lower().endswith(e)), stem)
+
 
 @contextmanager
 def opened(path: Path) -> Iterator[Intake]:

@@ -26,7 +26,8 @@ _SIGNED = (1 << 63) - 1
 HISTORIES = (".git", ".hg", ".svn", ".bzr")
 """Folders of version control: never part of a theme, never read, never touched."""
 
-Progress = Callable[[int], None]
+Progress = Callable[[str, int], None]
+"""Told what is being done, and how much of it is done."""
 FIELDS = 5
 """Numbers of one path: size, mtime, ctime (nanoseconds), inode, mode."""
 
@@ -108,7 +109,7 @@ def look(root: Path | str, cache: Path | None = None, progress: Progress | None 
         walk.run()
         if kept is not None and kept.newest < kept.stamp and walk.paths == kept.paths and walk.numbers == kept.numbers:
             return Listing(root, kept.paths, kept.numbers, kept.digests, kept.found, tuple(walk.specials))
-        digests = list(_digests(walk, kept))
+        digests = list(_digests(walk, kept, progress))
     except OSError as error:
         raise BadInput(f"{quote_path(str(error.filename or root))}: can't be read: {error.strerror}") from error
     listing = Listing(root, walk.paths, walk.numbers, digests, "", tuple(walk.specials))
@@ -131,7 +132,7 @@ class _Walk:
         while waiting:
             self._folder(waiting.pop(), waiting)
             if self.progress:
-                self.progress(len(self.paths))
+                self.progress("files listed", len(self.paths))
 
     def _folder(self, rel: str, waiting: list[str]) -> None:
         path, number = self.paths.append, self.numbers.extend
@@ -155,7 +156,7 @@ class _Walk:
             number((0, 0, 0, 0, stat.S_IFDIR | 0o755))
 
 
-def _digests(walk: _Walk, kept: _Kept | None) -> Iterator[str]:
+def _digests(walk: _Walk, kept: _Kept | None, progress: Progress | None) -> Iterator[str]:
     """The digest of every path, read where the numbers are new or too young to be trusted."""
     known: dict[str, tuple[int, ...]] = {}
     if kept is not None:
@@ -168,6 +169,8 @@ def _digests(walk: _Walk, kept: _Kept | None) -> Iterator[str]:
         elif kept is not None and old is not None and old[:FIELDS] == numbers and numbers[1] < kept.stamp:
             yield kept.digests[old[FIELDS]]
         else:
+            if progress:
+                progress("files read", i)
             full = os.path.join(walk.root, path)
             yield _digest(full, os.lstat(full))
 

@@ -96,6 +96,8 @@ class Lineage:
     missing: str | None = None
     """A parent that is named and not there."""
     loop: tuple[str, ...] = ()
+    broken: str | None = None
+    """A theme whose manifest can't be read, so that its parent is not known."""
     root: str | None = None
     """The platform's own root theme, where the lineage ends in it and it is not here as a folder."""
 
@@ -108,6 +110,8 @@ class Lineage:
         """Why the lineage ends early; empty where it does not."""
         if self.loop:
             return f"the lineage runs in a circle: {' -> '.join(self.loop)}"
+        if self.broken:
+            return f"the manifest of {self.broken} is broken"
         return f"the parent {self.missing!r} is not here" if self.missing else ""
 
     @property

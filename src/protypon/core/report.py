@@ -8,6 +8,7 @@ from typing import Any
 
 from protypon.core.judge import merge_of, source_of
 from protypon.core.model import Finding, Lineage, Theme, Verdict
+from protypon.core.paths import quote_path
 from protypon.core.weights import VERDICTS, WEIGHTS
 
 Report = dict[str, Any]
@@ -56,15 +57,15 @@ def _override(v: Verdict) -> Report:
         "from": f.origin,
         "taken": f.taken,
         "now": f.now,
-        "to": moved.path if moved else None,
+        "to": quote_path(moved.path) if moved else None,
         "alike": moved.alike if moved else None,
-        "file": f.file,
+        "file": quote_path(f.file),
         "line": line,
         "because": v.because,
         "next": v.next,
     }
     if len(f.moved) > 1:
-        row["ties"] = [{"theme": c.theme, "to": c.path, "alike": c.alike} for c in f.moved]
+        row["ties"] = [{"theme": c.theme, "to": quote_path(c.path), "alike": c.alike} for c in f.moved]
     if f.sure:
         row["sure"] = f.sure
     if f.blocks:
@@ -79,7 +80,7 @@ def _finding(f: Finding) -> Report:
         "code": f.code,
         "weight": f.weight,
         "theme": f.theme,
-        "file": f.file,
+        "file": quote_path(f.file),
         "line": f.line,
         "because": f.because,
         "next": f.next,

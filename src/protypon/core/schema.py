@@ -142,9 +142,9 @@ class Record:
         return problems
 
 
-def nearest(word: str, words: tuple[str, ...]) -> str:
-    """Return the word most like ``word``, or an empty string."""
-    return next(iter(get_close_matches(word, words, 1, 0.5)), "")
+def nearest(word: str, words: tuple[str, ...], alike: float = 0.5) -> str:
+    """Return the word most like ``word``, or an empty string where none is ``alike`` enough."""
+    return next(iter(get_close_matches(word, words, 1, alike)), "")
 
 
 def unknown_key(key: str, where: str, file: str, known: tuple[str, ...]) -> list[Problem]:

@@ -23,6 +23,8 @@ class Page:
         terminal = sys.stdout.isatty()
         width = min(WIDTH, os.get_terminal_size().columns) if terminal else WIDTH
         self.width = max(width, 40)
+        if sys.stderr.isatty():  # a line of progress may stand there
+            sys.stderr.write("\r\x1b[K")
         self._console = Console(highlight=False, width=self.width, soft_wrap=True, emoji=False, markup=False)
 
     def line(self, *parts: str | tuple[str, str]) -> None:

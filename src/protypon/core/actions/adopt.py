@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from protypon.core import ledger
@@ -84,10 +85,10 @@ def _origins(world: World, f: Facts, sources: BenchSources) -> list[_Origin]:
     return []
 
 
-def _favourites(origins: object) -> dict[str, str]:
+def _favourites(origins: Iterable[list[_Origin]]) -> dict[str, str]:
     """For each ancestor the release that is nearest over the whole child; of equals, the newest."""
     scores: dict[str, dict[str, float]] = defaultdict(lambda: defaultdict(float))
-    for found in origins:  # type: ignore[attr-defined]
+    for found in origins:
         for origin in found:
             scores[origin.release.theme][origin.release.name] += origin.alike
     return {theme: max(reversed(list(by_name)), key=lambda name: by_name[name]) for theme, by_name in scores.items()}

@@ -69,7 +69,7 @@ def plan_keep(bench: Bench, intake: Intake, release: str | None) -> tuple[Plan, 
 def themes_of(intake: Intake, platform: Platform, cache: Path | None = None) -> list[Theme]:
     """The themes of a folder or archive, one a slug. Raises BadInput where there is none."""
     listing = look(intake.folder, None if intake.archive else cache)
-    found = by_slug(themes_in(listing, platform, intake.folder.resolve().name if not intake.archive else ""))
+    found = by_slug(themes_in(listing, platform, intake.name))
     if not found:
         wanted = " or ".join(f.path for f in platform.manifests)
         raise BadInput(
@@ -81,11 +81,13 @@ def themes_of(intake: Intake, platform: Platform, cache: Path | None = None) -> 
 
 def theme_of(intake: Intake, platform: Platform, slug: str, cache: Path | None = None) -> Theme:
     """The one theme of a folder or archive, or of several the one with that slug; with the release it has or is told."""
-    return _chosen(intake, themes_of(intake, platform, cache), slug)
+    return _chosen(intake, platform, themes_of(intake, platform, cache), slug)
 
 
-def _chosen(intake: Intake, themes: list[Theme], slug: str) -> Theme:
-    fitting = [replace(themes[0], slug=slug)] if len(themes) == 1 else [t for t in themes if t.slug == slug]
+def _chosen(intake: Intake, platform: Platform, themes: list[Theme], slug: str) -> Theme:
+    """The theme of that slug; where only folders tell slugs, a theme that is alone is it, whatever its folder is called."""
+    alone = len(themes) == 1 and (platform.slug_from == "folder" or themes[0].problems)
+    fitting = [replace(themes[0], slug=slug)] if alone else [t for t in themes if t.slug == slug]
     if not fitting:
         raise BadInput(
             f"{quote_path(intake.origin)}: holds {', '.join(t.slug for t in themes)}, and none is {slug}",
@@ -100,7 +102,7 @@ def against_theme(bench: Bench, intake: Intake) -> Theme:
     parents = {slug for child in bench.children for slug in bench.lineage(child).slugs[1:]}
     named = [t.slug for t in themes if t.slug in parents]
     if len(named) == 1 or (len(themes) == 1 and len(parents) == 1):
-        return _chosen(intake, themes, next(iter(named or parents)))
+        return _chosen(intake, bench.platform, themes, next(iter(named or parents)))
     found = ", ".join(t.slug for t in themes)
     raise BadInput(
         f"{quote_path(intake.origin)}: holds {found}, and the parents here are {', '.join(sorted(parents)) or 'none'}",

@@ -63,7 +63,7 @@ def _steps(report: Row) -> dict[str, tuple[str, Row]]:
 
 def _rename(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
     """Put a copy under the name where the platform looks."""
-    old, new = row["file"], Unit.parse(row["unit"]).path
+    old, new = unquote_path(row["file"]), Unit.parse(row["unit"]).path
     entry = child.files[old]
     if new in child.files:
         raise ProtyponError(
@@ -79,7 +79,7 @@ def _rename(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
 
 def _register(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
     """Name a sheet or script in the child's manifest."""
-    path = row["file"]
+    path = unquote_path(row["file"])
     rule = bench.platform.rule_of(path)
     register = next(r for r in bench.platform.registers if rule is not None and r.kind == rule.kind)
     prefix = register.folder + "/" if register.folder else ""

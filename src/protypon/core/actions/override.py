@@ -16,7 +16,7 @@ from protypon.core.findings import broken_addresses
 from protypon.core.model import Content, Lineage, Plan, Record, Theme, Unit
 from protypon.core.overlay import Overlay
 from protypon.core.paths import quote_path
-from protypon.core.platform import FileRule, Platform
+from protypon.core.platform import FileRule
 from protypon.core.sources import BenchSources
 from protypon.core.world import World
 
@@ -38,7 +38,7 @@ def plan_override(
     """Plan copies for what was typed.
 
     Raises Unknown for a name that stands for nothing or an ancestor that is none; ProtyponError where the child has
-    the file already, or where a copy would be dead.
+    the file already, or where a copy would not take the original's place.
     """
     overlay = Overlay(str(bench.root))
     sources = BenchSources(bench, overlay)
@@ -47,9 +47,10 @@ def plan_override(
     records = dict(world.records)
     taken = []
     for text in texts:
+        _refuse_others(world, text, origins)
         unit = find_unit(text, world, origins)
-        rule = _usable(bench.platform, unit, text)
-        origin = _origin(world, unit, rule, origins)
+        rule = bench.platform.rule_of(unit.path) or FileRule(unit.kind, ())
+        origin = _origin(unit, origins)
         path = _free(child, origin, unit, overlay)
         found = origin.files[unit.path]
         data = sources.read(origin, unit.path)
@@ -74,17 +75,31 @@ def _origins(world: World, source: str | None) -> tuple[Theme, ...]:
     return (theme,)
 
 
-def _usable(platform: Platform, unit: Unit, text: str) -> FileRule:
-    rule = platform.rule_of(unit.path)
-    if rule is None or rule.combine == "load":
+def _refuse_others(world: World, text: str, origins: tuple[Theme, ...]) -> None:
+    """Say why a file that an ancestor has can't be overridden by a copy, where that is so."""
+    path = text.partition(":")[2] or text
+    theme = next((t for t in origins if path in t.files), None)
+    if theme is None:
+        return
+    rule = world.platform.rule_of(path)
+    title = world.platform.title
+    if path == theme.manifest:
+        raise ProtyponError(f"{text}: is the manifest of {theme.slug}; {world.child.slug} has its own", "edit that one")
+    if not world.platform.is_inherited(path):
         raise ProtyponError(
-            f"{text}: {platform.title} loads such files of every theme, so a copy would run beside the original, not in its place",
+            f"{text}: is not inherited on {title}, so there is nothing to override", "put a file of your own there"
+        )
+    if rule is not None and rule.combine == "load":
+        why = f"{title} loads such a file of every theme, so a copy would run beside the original, not in its place"
+        raise ProtyponError(f"{text}: {why}", "write what you add into a file of another name")
+    if rule is None:
+        raise ProtyponError(
+            f"{text}: {title} does not look for it in a child",
             "see what can be overridden with: protypon survey --units",
         )
-    return rule
 
 
-def _origin(world: World, unit: Unit, rule: FileRule, origins: tuple[Theme, ...]) -> Theme:
+def _origin(unit: Unit, origins: tuple[Theme, ...]) -> Theme:
     """The ancestor whose file the platform uses now; nothing below it counts."""
     return next(t for t in origins if unit.path in t.files)
 

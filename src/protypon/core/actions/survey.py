@@ -33,7 +33,7 @@ def survey(intake: Intake, platform: Platform, units: bool = False, shelf: bool 
     bench has its themes, so that nobody takes it for one.
     """
     listing = look(intake.folder)
-    themes = themes_in(listing, platform, "" if intake.archive else intake.folder.name)
+    themes = themes_in(listing, platform, intake.name)
     known = by_slug(themes)
     parents = Counter(parent for theme in themes for parent in theme.parents)
     rows = [_theme(theme, listing, platform, known, parents, units) for theme in themes]

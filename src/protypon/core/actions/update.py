@@ -20,7 +20,7 @@ from protypon.core.bench import Bench
 from protypon.core.errors import ProtyponError, Usage
 from protypon.core.examine import source_path, three_of, verdicts_of, world_of
 from protypon.core.intake import Intake
-from protypon.core.judge import Steps
+from protypon.core.judge import Steps, merge_of
 from protypon.core.kinds import use
 from protypon.core.listing import look
 from protypon.core.model import Content, Facts, Place, Plan, Theme, Unit, Verdict
@@ -273,7 +273,7 @@ class _Carrying:
                 f"protypon drop {shlex.quote(v.unit.address)}",
             )
         triple, merged = merges[v.unit]
-        if merged.text is None:
+        if merged.text is None or merge_of(f) == "conflict":
             return self._propose(v, target, triple, merged)
         self._write(target, merged.text, f)
         self.overlay.remove(os.path.join(self.child.folder, f.file))

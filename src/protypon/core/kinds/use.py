@@ -47,8 +47,7 @@ def _template(world: World, path: str, rule: FileRule) -> Use:
 
 
 def _registered(world: World, path: str, register: Register) -> Use:
-    names = [name for name, _ in world.resolver.registered(register)]
-    if path in names or path in imported(world, names):
+    if (world.child.slug, path) in loaded(world, register):
         return Use("yes")
     site = _mention(world, path)
     if site is not None:
@@ -59,22 +58,33 @@ def _registered(world: World, path: str, register: Register) -> Use:
     return Use("no", f"it is not registered: {where} does not name it, and nothing imports it", True)
 
 
-def imported(world: World, names: list[str]) -> dict[str, Site]:
-    """Files that registered sheets import, from sheet to sheet, with the place that names each first."""
-    found: dict[str, Site] = {}
-    waiting = list(names)
+def loaded(world: World, register: Register) -> set[tuple[str, str]]:
+    """The files (theme, path) that load: the registered ones, and what they import, from sheet to sheet.
+
+    Where a relative address looks in its own theme only, an import finds that theme's file, whoever overrides it.
+    """
+    found: set[tuple[str, str]] = set()
+    waiting = [supply for name, _ in world.resolver.registered(register) if (supply := _winner(world, name))]
     while waiting:
-        path = waiting.pop()
-        rule = world.platform.rule_of(path)
-        winner = world.resolver.winner(path, rule) if rule is not None else None
-        if winner is None or rule is None:
+        supply = waiting.pop()
+        rule = world.platform.rule_of(supply.path)
+        if (supply.theme.slug, supply.path) in found or rule is None:
             continue
-        for reference in world.resolver.facts(winner, rule).references:
-            target = relative(winner.path, reference)
-            if reference.how == "import" and target is not None and target not in found:
-                found[target] = Site(winner.theme.slug, winner.path, reference.line)
-                waiting.append(target)
+        found.add((supply.theme.slug, supply.path))
+        for reference in world.resolver.facts(supply, rule).references:
+            target = relative(supply.path, reference) if reference.how == "import" else None
+            if target is None:
+                continue
+            if world.platform.served == "theme":
+                waiting += [Supply(supply.theme, target)] if target in supply.theme.files else []
+            else:
+                waiting += [winner] if (winner := _winner(world, target)) else []
     return found
+
+
+def _winner(world: World, path: str) -> Supply | None:
+    rule = world.platform.rule_of(path)
+    return world.resolver.winner(path, rule) if rule is not None else None
 
 
 def needed_beside(world: World, path: str) -> str:
