@@ -8,8 +8,8 @@ import unittest
 
 from protypon.core import platform
 from protypon.core.patterns import expression
-from protypon.core.platform import problems_of
 from protypon.core.platform_files import shipped, text_of
+from protypon.core.platform_format import problems_of
 from tests.support import BenchCase
 
 GOOD = text_of("quayside")[0]

@@ -10,6 +10,7 @@ from protypon.cli.context import start_folder
 from protypon.core import platform
 from protypon.core.errors import BadInput
 from protypon.core.platform_files import shipped
+from protypon.core.platform_format import FORMAT, problems_of
 
 
 @click.group("platform", epilog="The format is described in docs/platforms.md.")
@@ -41,9 +42,9 @@ def check_command(file: Path) -> int:
         text = file.read_text("utf-8")
     except (OSError, UnicodeDecodeError) as error:
         raise BadInput(f"{file}: can't be read: {error}") from error
-    problems = platform.problems_of(text, str(file))
+    problems = problems_of(text, str(file))
     for problem in problems:
         click.echo(str(problem))
     if not problems:
-        click.echo(f"{file}: keeps to {platform.FORMAT}")
+        click.echo(f"{file}: keeps to {FORMAT}")
     return 3 if problems else 0

@@ -7,69 +7,33 @@ moves; then files are only renamed. A note (``pending.json``) stands while that 
 from __future__ import annotations
 
 import errno
-import fcntl
 import json
 import os
 import shutil
-import signal
-import time
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from pathlib import Path
 
 from protypon.core.errors import BadInput, ProtyponError
 from protypon.core.listing import read_entry
+from protypon.core.lock import held, uninterrupted
 from protypon.core.model import Change, Content, Plan
 from protypon.core.overlay import content
 from protypon.core.paths import FILE, FOLDER, LINK, RUNNABLE, quote_path
 from protypon.core.store import JournalEntry, Store, now, state_of
 
-WAIT = 10.0
-"""Seconds to wait for another command."""
 RELEASES = ".protypon/releases.json"
 
 
 @contextmanager
-def locked(store: Store, command: str, wait: float = WAIT) -> Iterator[None]:
+def locked(store: Store, command: str) -> Iterator[None]:
     """Hold the bench's lock; whatever a killed command left is finished first.
 
     Raises ProtyponError naming the holder where the lock stays taken.
     """
-    store.folder.mkdir(parents=True, exist_ok=True)
-    path = store.folder / "lock"
-    try:
-        handle = os.open(path, os.O_RDWR | os.O_CREAT, 0o644)
-    except OSError as error:
-        raise BadInput(f"{path}: can't be written: {error.strerror}", "make the bench writable") from error
-    try:
-        _acquire(handle, path, wait)
-        os.ftruncate(handle, 0)
-        os.pwrite(handle, f"{os.getpid()} {command} since {now().isoformat()}".encode("utf-8", "replace"), 0)
+    with held(store.folder, command):
         recover(store)
         yield
-    finally:
-        with suppress(OSError):
-            os.ftruncate(handle, 0)
-        os.close(handle)
-
-
-def _acquire(handle: int, path: Path, wait: float) -> None:
-    end = time.monotonic() + wait
-    while True:
-        try:
-            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError as error:
-            if error.errno not in (errno.EAGAIN, errno.EACCES):
-                raise BadInput(f"{path}: can't be locked: {error.strerror}") from error
-            if time.monotonic() > end:
-                pid, _, what = path.read_text("utf-8", "replace").partition(" ")
-                raise ProtyponError(
-                    f"another command holds this bench: process {pid or '?'}, {what or 'just begun'}",
-                    "wait for it to end, then type the same again",
-                ) from error
-            time.sleep(0.05)
-        else:
-            return
 
 
 def carry_out(plan: Plan, store: Store, undoes: int | None = None, empty: tuple[str, ...] = ()) -> JournalEntry | None:
@@ -111,7 +75,7 @@ class _Undertaking:
     def run(self) -> JournalEntry:
         try:
             entry, journal_commit = self._prepare()
-            with _uninterrupted():
+            with uninterrupted():
                 _write_synced(self.pending, _json(entry.packed()))
                 try:
                     _move(entry, self.root, self.stage)
@@ -296,7 +260,7 @@ def recover(store: Store) -> None:
     """Finish what a killed command had begun to write; take away what it had only prepared."""
     stage = store.folder / "stage"
     if unfinished(store):
-        with _uninterrupted():
+        with uninterrupted():
             entry = JournalEntry.unpacked(json.loads((store.folder / "pending.json").read_bytes()))
             strangers = _move(entry, store.folder.parent, stage)
             _finish(entry, store, (stage / "commit").read_text())
@@ -308,14 +272,3 @@ def recover(store: Store) -> None:
                 "look at it, then type the same again",
             )
     shutil.rmtree(stage, ignore_errors=True)
-
-
-@contextmanager
-def _uninterrupted() -> Iterator[None]:
-    """Ctrl-C and a polite kill wait until files are whole again."""
-    held = {signal.SIGINT, signal.SIGTERM, signal.SIGHUP}
-    before = signal.pthread_sigmask(signal.SIG_BLOCK, held)
-    try:
-        yield
-    finally:
-        signal.pthread_sigmask(signal.SIG_SETMASK, before)

@@ -5,7 +5,8 @@ from __future__ import annotations
 import shlex
 from typing import Any
 
-from protypon.core.actions.update import Row, Updated
+from protypon.core.actions.carry import Row
+from protypon.core.actions.update import Updated
 from protypon.core.model import Plan
 from protypon.core.paths import quote_path
 from protypon.core.platform import Platform

@@ -14,7 +14,7 @@ from protypon.core.kinds import kinds
 from protypon.core.model import Content, Record, Theme, Unit
 from protypon.core.overlay import Overlay, content
 from protypon.core.paths import quote_path
-from protypon.core.platform import KINDS
+from protypon.core.platform_format import KINDS
 from protypon.core.schema import nearest
 from protypon.core.world import World
 

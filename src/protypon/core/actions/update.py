@@ -12,36 +12,17 @@ import shlex
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
-from protypon.core import merge, proposals
+from protypon.core.actions.carry import Carrying, Row
 from protypon.core.actions.keep import keep_into, theme_of, theme_release
-from protypon.core.actions.records import remember, write_ledger
-from protypon.core.actions.settle import discard
 from protypon.core.bench import Bench
 from protypon.core.errors import ProtyponError, Usage
-from protypon.core.examine import source_path, three_of, verdicts_of, world_of
 from protypon.core.intake import Intake
-from protypon.core.judge import Steps, merge_of
-from protypon.core.kinds import use
 from protypon.core.listing import look
-from protypon.core.model import Content, Facts, Place, Plan, Theme, Unit, Verdict
-from protypon.core.overlay import Overlay, content, from_disk
-from protypon.core.paths import FILE, Entry, quote_path
+from protypon.core.model import Content, Plan, Theme
+from protypon.core.overlay import Overlay, from_disk
+from protypon.core.paths import quote_path
 from protypon.core.sources import BenchSources
 from protypon.core.store import now
-from protypon.core.world import World
-
-
-@dataclass(frozen=True, slots=True)
-class Row:
-    """What became of one override: ``merged``, ``moved`` or ``left``."""
-
-    unit: Unit
-    before: Verdict
-    done: str
-    note: str = ""
-    next: str = ""
-    places: tuple[Place, ...] = ()
-    proposal: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +56,7 @@ def plan_update(bench: Bench, slug: str, intake: Intake | None, only: Iterable[s
     planned = {slug: new}
     rows: dict[str, list[Row]] = {}
     for child in children:
-        carrying = _Carrying(bench, overlay, sources, child, planned, len(bench.children) == 1)
+        carrying = Carrying(bench, overlay, sources, child, planned, len(bench.children) == 1)
         rows[child.slug] = carrying.run()
         planned[child.slug] = carrying.planned_child()
     told = Updated(slug, parent.release if intake else old, new.release, changed, wiped, kept_as, rows)
@@ -154,222 +135,3 @@ def _changes(old: Theme, new: Theme) -> int:
     before = {p: e.digest for p, e in old.files.items()}
     after = {p: e.digest for p, e in new.files.items()}
     return sum(before.get(p) != after.get(p) for p in before.keys() | after.keys())
-
-
-class _Carrying:
-    """One child being carried over, on an overlay."""
-
-    def __init__(
-        self,
-        bench: Bench,
-        overlay: Overlay,
-        sources: BenchSources,
-        child: Theme,
-        planned: dict[str, Theme],
-        only_child: bool,
-    ) -> None:
-        self.bench, self.overlay, self.sources, self.child = bench, overlay, sources, child
-        self.planned, self.only_child = planned, only_child
-        self.world = world_of(bench, child, sources, planned)
-        self.records = dict(self.world.records)
-        self.index = proposals.read(bench.root)
-        self.files: dict[str, Entry | None] = {}
-
-    def run(self) -> list[Row]:
-        steps = Steps(self.child.slug, self.only_child, proposals=frozenset(self.index.get(self.child.slug, {})))
-        verdicts = verdicts_of(self.world, self.sources, steps)
-        merges = self._merges(verdicts)
-        first = {v.unit: self._carry(v, merges) for v in verdicts if v.verdict != "moved"}
-        later = {v.unit: self._follow(v, merges) for v in verdicts if v.verdict == "moved"}
-        if self.records != dict(self.world.records):
-            write_ledger(self.overlay, self.child, self.records)
-        return [{**first, **later}[v.unit] for v in verdicts]
-
-    def planned_child(self) -> Theme:
-        """The child as it will be, for those below it."""
-        files = {**self.child.files, **{p: e for p, e in self.files.items() if e is not None}}
-        return replace(self.child, files={p: e for p, e in files.items() if self.files.get(p, e) is not None})
-
-    def _merges(self, verdicts: list[Verdict]) -> dict[Unit, tuple[merge.Triple, merge.Merged]]:
-        threes = {v.unit: three for v in verdicts if (three := three_of(self.world, v.facts)) is not None}
-        done = self.sources.merged(list(threes.values()))
-        return {unit: done[three.key] for unit, three in threes.items() if three.key in done}
-
-    def _carry(self, v: Verdict, merges: dict[Unit, tuple[merge.Triple, merge.Merged]]) -> Row:
-        if v.verdict == "holds":
-            self._record(v.facts, v.facts.unit)
-            return Row(v.unit, v, "left")
-        if v.verdict == "drifted" and v.unit in merges:
-            triple, merged = merges[v.unit]
-            assert merged.text is not None
-            self._write(v.facts.file, merged.text, v.facts)
-            self._record(v.facts, v.unit)
-            self._discard(v.facts.file)
-            return Row(v.unit, v, "merged", "nothing of yours was in it" if triple[0] == triple[1] else "")
-        if v.verdict == "conflicted" and v.unit in merges:
-            return self._propose(v, v.facts.file, *merges[v.unit])
-        return Row(v.unit, v, "left", v.because, v.next)
-
-    # Records and files
-
-    def _write(self, path: str, data: bytes, f: Facts) -> None:
-        old = self.child.files.get(f.file)
-        mode = old.mode if old else FILE
-        what = content(data, mode)
-        self.overlay.write(os.path.join(self.child.folder, path), what)
-        self.files[path] = Entry(path, mode, len(data), what.digest)
-
-    def _record(self, f: Facts, unit: Unit, path: str | None = None) -> None:
-        """What the override is compared with from now on: what the lineage has today."""
-        record = self.records.get(f.unit)
-        theme = self.world.ancestor(f.now_from or (f.moved[0].theme if f.moved else None))
-        if record is None or theme is None:
-            return
-        data = self.sources.read(theme, path or source_path(self.world, f))
-        digest = content(data).digest
-        if theme.maintained or digest != record.digest:
-            remember(self.overlay, self.bench, digest, data)
-            self.sources.remember(digest, data)
-        new = replace(record, unit=unit, source=theme.slug, release=theme.release, digest=digest)
-        if unit == f.unit:
-            self.records[unit] = new
-        else:
-            self.records = {(unit if u == f.unit else u): (new if u == f.unit else r) for u, r in self.records.items()}
-
-    def _discard(self, file: str) -> None:
-        discard(self.index, self.overlay, self.bench, self.child.slug, file)
-
-    # Moved
-
-    def _follow(self, v: Verdict, merges: dict[Unit, tuple[merge.Triple, merge.Merged]]) -> Row:
-        """Bring an override to the new name of its template, unless something still uses the old one."""
-        f = v.facts
-        if len(f.moved) > 1 or v.unit not in merges:
-            return Row(v.unit, v, "left", v.because, v.next)
-        target = f.moved[0].path
-        after = World(
-            self.bench.platform,
-            replace(self.world.lineage, themes=(self.planned_child(), *self.world.ancestors)),
-            {},
-            (),
-            self.sources,
-        )
-        rule = self.bench.platform.rule_of(f.file)
-        still = use.referred(after, f.file, rule) if rule else ""
-        if still:
-            return Row(
-                v.unit,
-                v,
-                "left",
-                f"{still} still names {quote_path(f.file)}; change that line, then follow the move",
-                f"protypon update {f.moved[0].theme}",
-            )
-        if target in self.child.files:
-            return Row(
-                v.unit,
-                v,
-                "left",
-                f"{self.child.slug} has {quote_path(target)} already",
-                f"protypon drop {shlex.quote(v.unit.address)}",
-            )
-        triple, merged = merges[v.unit]
-        if merged.text is None or merge_of(f) == "conflict":
-            return self._propose(v, target, triple, merged)
-        self._write(target, merged.text, f)
-        self.overlay.remove(os.path.join(self.child.folder, f.file))
-        self.files[f.file] = None
-        self._record(f, Unit(v.unit.kind, target), target)
-        self._discard(target)
-        return Row(v.unit, v, "moved", f"now at {quote_path(target)}, {f.moved[0].alike:.0%} alike")
-
-    # Proposals
-
-    def _propose(self, v: Verdict, target: str, triple: merge.Triple, merged: merge.Merged) -> Row:
-        """Take up a finished proposal, or write one; the working copy stays as it is."""
-        f = v.facts
-        where = os.path.join("proposals", self.child.slug, target)
-        standing = self.index.get(self.child.slug, {}).get(target)
-        if standing is not None and (self.bench.root / where).is_file():
-            row = self._take_up(v, target, where, standing, triple)
-            if row is not None:
-                return row
-        base, ours, theirs = (content(text).digest for text in triple)
-        labels = self._labels(f)
-        texts = _proposal_texts(where, triple, merged, labels)
-        for path, data in texts.items():
-            self.overlay.write(path, content(data))
-        written = content(texts[where]).digest if where in texts else ""
-        made = proposals.Proposal(v.unit.address, base, ours, theirs, written, labels if merged.token else ())
-        self.index.setdefault(self.child.slug, {})[target] = made
-        self.overlay.write(proposals.INDEX, content(proposals.written(self.index)))
-        places = f.comparison.places if f.comparison else ()
-        if not written:
-            note = f"both versions lie in proposals/{self.child.slug}/: keep yours (settle) or take the parent's (drop)"
-            return Row(
-                v.unit,
-                v,
-                "left",
-                note,
-                f'protypon settle {shlex.quote(v.unit.address)}{self._option} --why "mine is wanted"',
-                places,
-                where + ".parents",
-            )
-        note = f"finish {quote_path(where)}, until no marker is left, then:"
-        return Row(v.unit, v, "left", note, f"protypon update {self._parent(f)}", places, where)
-
-    @property
-    def _option(self) -> str:
-        return "" if self.only_child else f" --child {self.child.slug}"
-
-    def _parent(self, f: Facts) -> str:
-        return f.now_from or (f.moved[0].theme if f.moved else "")
-
-    def _labels(self, f: Facts) -> tuple[str, str, str]:
-        now = self.world.ancestor(self._parent(f))
-        return (
-            f"{self.child.slug} (yours)",
-            f"{f.origin} {f.taken or ''} (taken from)".replace("  ", " "),
-            f"{now.label if now else 'parent'} (now)",
-        )
-
-    def _take_up(
-        self, v: Verdict, target: str, where: str, standing: proposals.Proposal, triple: merge.Triple
-    ) -> Row | None:
-        """Use a proposal that a person has finished. None: it is to be written anew."""
-        text = self.overlay.read(where)
-        digest = content(text).digest
-        _, ours, theirs = (content(t).digest for t in triple)
-        if (ours, theirs) != (standing.ours, standing.theirs):
-            if digest == standing.text:
-                return None
-            note = f"{quote_path(where)} was made for other texts than there are now, and you have edited it: move it aside"
-            return Row(
-                v.unit, v, "left", note, f"mv {shlex.quote(where)} {shlex.quote(where + '.old')}", proposal=where
-            )
-        if not proposals.finished(standing, text, digest):
-            if digest == standing.text or not standing.labels:
-                return None
-            return Row(
-                v.unit,
-                v,
-                "left",
-                f"{quote_path(where)} still has markers",
-                f"protypon update {self._parent(v.facts)}",
-                proposal=where,
-            )
-        self._write(target, text, v.facts)
-        if target != v.facts.file:
-            self.overlay.remove(os.path.join(self.child.folder, v.facts.file))
-            self.files[v.facts.file] = None
-        self._record(v.facts, Unit(v.unit.kind, target), target if v.facts.moved else None)
-        self._discard(target)
-        return Row(v.unit, v, "moved" if v.facts.moved else "merged", "with the text you finished in proposals/")
-
-
-def _proposal_texts(
-    where: str, triple: merge.Triple, merged: merge.Merged, labels: tuple[str, str, str]
-) -> dict[str, bytes]:
-    """The files of a proposal: one text with markers, or for what can't be mixed both versions."""
-    if merged.marked is None:
-        return {where + ".yours": triple[1], where + ".parents": triple[2]}
-    return {where: merge.label(merged.marked, merged.token, *labels) if merged.token else merged.marked}
