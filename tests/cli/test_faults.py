@@ -7,6 +7,7 @@ import subprocess
 import sys
 import time
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from tests.support import PROGRAM, BenchCase, state
@@ -65,27 +66,33 @@ class FaultTest(BenchCase):
         after = state(self.bench, ".protypon")
         self.assertNotEqual(before, after)
         seen = {"before": 0, "after": 0}
-        for left in range(10_000):
-            shutil.rmtree(self.bench)
-            shutil.copytree(spare, self.bench, symlinks=True)
+
+        def kill(left: int) -> tuple[int, str]:
+            """Kill the command at one write in a bench of its own; what the next command makes of it."""
+            bench = self.root / f"kill-{left}" / "bench"
+            shutil.copytree(spare, bench, symlinks=True)
             done = subprocess.run(
-                [sys.executable, "-c", KILLER, str(left), *command], cwd=self.bench, capture_output=True, text=True
+                [sys.executable, "-c", KILLER, str(left), *command], cwd=bench, capture_output=True, text=True
             )
             self.assertIn(done.returncode, (0, -9), done.stderr)
-            self.assertIn(self.run_command("check").returncode, (0, 1))
-            found = state(self.bench, ".protypon")
+            self.assertIn(self.run_command("check", cwd=bench).returncode, (0, 1))
+            found = state(bench, ".protypon")
             self.assertIn(found, (before, after), f"killed at write {left}")
-            if found == after:
-                seen["after"] += 1
-                if left % 8 == 0:
-                    self.ok("undo")
-                    self.assertEqual(state(self.bench, ".protypon"), before)
-            else:
-                seen["before"] += 1
-            if done.returncode == 0:
-                break
-        self.assertGreater(seen["before"], 10, seen)
-        self.assertGreater(seen["after"], 10, seen)
+            if found == after and left % 8 == 0:
+                self.ok("undo", cwd=bench)
+                self.assertEqual(state(bench, ".protypon"), before)
+            shutil.rmtree(bench.parent)
+            return done.returncode, "after" if found == after else "before"
+
+        with ThreadPoolExecutor(4) as pool:
+            for first in range(0, 10_000, 32):
+                results = list(pool.map(kill, range(first, first + 32)))
+                for _, which in results:
+                    seen[which] += 1
+                if results[-1][0] == 0:
+                    break
+        self.assertGreater(seen["before"], 50, seen)
+        self.assertGreater(seen["after"], 50, seen)
 
     def test_interrupted_by_hand(self) -> None:
         import signal

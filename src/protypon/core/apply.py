@@ -166,16 +166,17 @@ def _move(entry: JournalEntry, root: Path, stage: Path) -> list[str]:
     strangers = []
     for path, before, after in entry.changes:
         state = state_of(read_entry(str(root), path))
-        if after is None and state is not None:
+        gone = after is None or (after[0] == FOLDER and state is not None and state[0] != FOLDER)
+        if gone and state is not None:
             if state == before:
                 _remove(root, path)
             else:
                 strangers.append(path)
     for path, before, after in entry.changes:
         state = state_of(read_entry(str(root), path))
-        if after is None or state == after:
+        if after is None or state == after or path in strangers:
             continue
-        if state != before and not (state is not None and state[0] == FOLDER):
+        if state not in (before, None):
             strangers.append(path)
         elif after[0] == FOLDER:
             (root / path).mkdir(parents=True, exist_ok=True)
@@ -206,8 +207,12 @@ def _remove(root: Path, path: str) -> None:
         full.rmdir()
     else:
         full.unlink()
-    folder = os.path.dirname(path)
-    while folder and not os.listdir(root / folder):
+    _tidy(root, os.path.dirname(path))
+
+
+def _tidy(root: Path, folder: str) -> None:
+    """Take away a folder that stands empty now, and those above it likewise."""
+    while folder and (root / folder).is_dir() and not os.listdir(root / folder):
         os.rmdir(root / folder)
         folder = os.path.dirname(folder)
 
@@ -222,6 +227,9 @@ def _take_back(entry: JournalEntry, root: Path, store: Store) -> None:
             _remove(root, path)
         if before is not None:
             _restore(root / path, before, store)
+    for path, before, _ in entry.changes:
+        if before is None:
+            _tidy(root, os.path.dirname(path))
     for folder in entry.emptied:
         (root / folder).mkdir(parents=True, exist_ok=True)
 

@@ -1,0 +1,101 @@
+"""Origins of copies made by hand: how alike texts are, and how often the right release is found."""
+
+from __future__ import annotations
+
+import random
+import shutil
+import tempfile
+import unittest
+from contextlib import redirect_stdout
+from io import StringIO
+from pathlib import Path
+
+from protypon.cli.main import run
+from protypon.core.bench import Bench
+from protypon.core.likeness import ALIKE, alike, document_counts
+from tests.core.test_oracle import Maker
+from tests.support import theme
+
+CHILDREN = 25
+FILES = 6
+
+
+class LikenessTest(unittest.TestCase):
+    def test_a_measure(self) -> None:
+        rng = random.Random(1)
+        maker = Maker(rng)
+        for _ in range(300):
+            a, b = maker.text("a"), maker.text("b")
+            edited = maker.edited(a, "x")
+            self.assertEqual(alike(a, a), 1.0)
+            self.assertEqual(alike(a, b), alike(b, a))
+            if edited != a:
+                self.assertLess(alike(a, edited), 1.0)
+            self.assertGreater(alike(a, edited), alike(a, b))
+            self.assertGreater(alike(a, a.replace(b"<p>", b"    <p>")), 0.95, "indentation is left aside")
+            self.assertLess(alike(a, a.replace(b"<p>", b"    <p>")), 1.0)
+
+    def test_boilerplate_makes_no_relatives(self) -> None:
+        frame = b"<section>\n<div class='inner wrapper'>\n%s\n</div>\n</section>\n"
+        texts = [frame % (b"<p>only here: %d</p>" % (n * 7919)) for n in range(30)]
+        common = document_counts(texts)
+        self.assertGreater(alike(texts[0], texts[1]), ALIKE)
+        self.assertLess(alike(texts[0], texts[1], common), 0.2)
+        self.assertGreater(alike(texts[0], texts[0] + b"<p>more of it</p>\n", common), ALIKE)
+
+
+class OriginTest(unittest.TestCase):
+    def test_the_release_that_a_child_was_made_from_is_found(self) -> None:
+        """Children copied from one of three releases and edited: adopt names that release, or a text that is the same."""
+        right = exact = total = 0
+        for seed in range(CHILDREN):
+            with tempfile.TemporaryDirectory(prefix="protypon-adopt-") as folder, redirect_stdout(StringIO()):
+                root, rng = Path(folder), random.Random(seed)
+                releases = self.releases(rng)
+                self.lay_out(root, releases)
+                source = rng.randrange(3)
+                made = {
+                    p: t if rng.random() < 0.3 else Maker(rng).edited(t, "mine") for p, t in releases[source].items()
+                }
+                child = root / "themes" / "child"
+                for path, text in made.items():
+                    (child / path).parent.mkdir(parents=True, exist_ok=True)
+                    (child / path).write_bytes(text)
+                (child / "quay.toml").write_text(theme("child", "parent"))
+                self.assertEqual(run(["-C", str(root), "adopt", "child"]), 0)
+                bench = Bench(root)
+                for unit, record in bench.records(bench.themes["child"]).items():
+                    total += 1
+                    origin = next(n for n in range(3) if record.release == f"{n}.0")
+                    same = releases[origin][unit.path] == releases[source][unit.path]
+                    right += same
+                    if record.sure == "exact":
+                        exact += 1
+                        self.assertTrue(same, (seed, unit))
+        self.assertEqual(total, CHILDREN * FILES)
+        self.assertGreater(exact, CHILDREN)
+        self.assertGreater(right / total, 0.95)
+
+    def releases(self, rng: random.Random) -> list[dict[str, bytes]]:
+        """Three releases, each with a few edits on the one before."""
+        maker = Maker(rng)
+        found = [{f"pages/p{n}.html": maker.text(f"p{n}") for n in range(FILES)}]
+        for number in range(2):
+            found.append(
+                {p: maker.edited(t, f"release {number}") if rng.random() < 0.6 else t for p, t in found[-1].items()}
+            )
+        return found
+
+    def lay_out(self, root: Path, releases: list[dict[str, bytes]]) -> None:
+        for number, files in enumerate(releases):
+            shutil.rmtree(root / "themes" / "parent", ignore_errors=True)
+            for path, text in files.items():
+                (root / "themes" / "parent" / path).parent.mkdir(parents=True, exist_ok=True)
+                (root / "themes" / "parent" / path).write_bytes(text)
+            (root / "themes" / "parent" / "quay.toml").write_text(theme("parent", release=f"{number}.0"))
+            command = ["keep", str(root / "themes/parent")] if number else ["init", "--platform", "quayside"]
+            self.assertEqual(run(["-C", str(root), *command]), 0)
+
+
+if __name__ == "__main__":
+    unittest.main()
