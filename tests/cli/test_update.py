@@ -232,6 +232,7 @@ class UndoTest(BenchCase):
         new = self.parent(
             {"pages/a.html": TEXT.replace("line 3", "new"), "empty/deep/full.txt": "now\n"}, "2.0.0", root=self.root
         )
+        other = self.parent({"pages/a.html": "other\n"}, root=self.root / "other")
         steps = [
             ("init", "--platform", "quayside"),
             ("new", "gull", "--parent", "pier"),
@@ -241,7 +242,7 @@ class UndoTest(BenchCase):
             ("pack",),
             ("update", "pier", "--to", str(new)),
             ("mend", "release-stands-still"),
-            ("keep", str(new), "--release", "other"),
+            ("keep", str(other), "--release", "2.1.0"),
         ]
         before = []
         for step in steps:

@@ -21,7 +21,7 @@ class ListingTest(unittest.TestCase):
         self.addCleanup(holder.cleanup)
         self.folder = Path(holder.name) / "theme"
         self.folder.mkdir()
-        self.cache = Path(holder.name) / "cache" / "theme.json"
+        self.cache = Path(holder.name) / "cache" / "listing"
 
     def change(self, rng: random.Random) -> None:
         """Do one thing that a person, an editor or an installer does."""
