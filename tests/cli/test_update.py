@@ -196,6 +196,8 @@ class UpdateTest(BenchCase):
         finding = self.check()["gull"]["findings"][0]
         self.assertEqual((finding["code"], finding["weight"]), ("edited-parent", "error"))
         self.assertIn("pages/b.html", finding["because"])
+        new = self.parent({"pages/a.html": TEXT, "pages/b.html": TEXT}, "2.0.0", root=self.bench / "downloads/unpacked")
+        self.assertEqual(self.codes("gull", "--against", str(new.parent)), ["edited-parent"])
         said = self.ok("update", "pier", "--to", self.release({"pages/a.html": TEXT, "pages/b.html": TEXT}))
         self.assertIn("the edited state is kept as 1.0.0+2", said)
         shown = subprocess.run(

@@ -10,7 +10,7 @@ from protypon.core import manifest
 from protypon.core.listing import Listing, combined_digest
 from protypon.core.manifests import LIMIT
 from protypon.core.model import Lineage, Problem, Theme
-from protypon.core.paths import FILE, FOLDER, LINK, Entry
+from protypon.core.paths import FILE, FOLDER, RUNNABLE, Entry
 from protypon.core.platform import ManifestForm, Platform
 
 LEDGER = "overrides.toml"
@@ -47,7 +47,7 @@ def themes_in(listing: Listing, platform: Platform, folder_slug: str = "") -> li
 
 def _theme(listing: Listing, platform: Platform, folder: str, form: ManifestForm, folder_slug: str) -> Theme:
     prefix = folder + "/" if folder else ""
-    entries = {path[len(prefix) :]: entry._replace(path=path[len(prefix) :]) for path, entry in _below(listing, prefix)}
+    entries = _below(listing, prefix)
     full = os.path.join(listing.root, folder) if folder else listing.root
     folder_name = folder.rpartition("/")[2] or folder_slug or os.path.basename(listing.root)
     rel = manifest.path_for(form, folder_name)
@@ -73,10 +73,13 @@ def _theme(listing: Listing, platform: Platform, folder: str, form: ManifestForm
     )
 
 
-def _below(listing: Listing, prefix: str) -> Iterable[tuple[str, Entry]]:
+def _below(listing: Listing, prefix: str) -> dict[str, Entry]:
+    """The entries of one theme, by their paths in it."""
     if not prefix:
-        return listing.entries.items()
-    return ((path, entry) for path, entry in listing.entries.items() if path.startswith(prefix))
+        return listing.entries
+    start = len(prefix)
+    below = ((path[start:], entry) for path, entry in listing.entries.items() if path.startswith(prefix))
+    return {path: entry._replace(path=path) for path, entry in below}
 
 
 def own_files(platform: Platform, entries: Mapping[str, Entry]) -> dict[str, Entry]:
@@ -90,7 +93,7 @@ def own_files(platform: Platform, entries: Mapping[str, Entry]) -> dict[str, Ent
 
 def identity_of(own: Mapping[str, Entry]) -> str:
     """The digest that makes a release: names and bytes. Run bits are left aside, for archives lose them."""
-    return combined_digest([e if e.mode == LINK else e._replace(mode=FILE) for e in own.values()])
+    return combined_digest([e._replace(mode=FILE) if e.mode == RUNNABLE else e for e in own.values()])
 
 
 def _parents(values: Mapping[str, object], platform: Platform) -> tuple[str, ...]:

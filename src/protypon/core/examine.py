@@ -8,7 +8,7 @@ from dataclasses import replace
 from protypon.core.bench import Bench
 from protypon.core.check import Against
 from protypon.core.discover import lineage_of
-from protypon.core.findings import findings
+from protypon.core.findings import findings, standing
 from protypon.core.judge import Steps, judge
 from protypon.core.kinds import kinds
 from protypon.core.model import Comparison, Facts, Lineage, Theme, Verdict
@@ -17,16 +17,6 @@ from protypon.core.proposals import waiting
 from protypon.core.report import Report, child_report
 from protypon.core.sources import BenchSources, Three
 from protypon.core.world import World
-
-OF_THE_FOLDER = (
-    "folder-above",
-    "folder-name",
-    "inside-parent",
-    "edited-parent",
-    "changed-since-kept",
-    "updated-elsewhere",
-)
-"""Findings on where and how a theme stands in the bench: a release that is only looked at has none."""
 
 
 def check_children(bench: Bench, slugs: list[str], against: Against | None, only: bool) -> Iterator[tuple[str, Report]]:
@@ -50,10 +40,8 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
     )
     verdicts = verdicts_of(world, sources, steps)
     told = list(findings(world, bench.all_themes, bench.store.releases("packed"), verdicts, steps))
-    if against:
-        told = [f for f in told if f.code not in OF_THE_FOLDER or f.theme != against.theme.slug]
-        now = findings(world_of(bench, child, sources, {}), bench.all_themes, (), [], steps)
-        told += [f for f in now if f.code in OF_THE_FOLDER and f.theme == against.theme.slug]
+    if against and against.theme.slug in world.lineage.slugs and against.theme.slug in bench.themes:
+        told += standing(world, bench.themes[against.theme.slug], bench.all_themes)
     order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
     return child_report(world.lineage, verdicts, told, order)
 
@@ -62,7 +50,9 @@ def world_of(bench: Bench, child: Theme, sources: BenchSources, replaced: Mappin
     """A child as a check sees it, with some themes of the bench replaced by others."""
     themes = {**bench.themes, **replaced}
     lineage: Lineage = lineage_of(themes[child.slug], themes, bench.platform)
-    return World(bench.platform, lineage, bench.records(child), bench.releases, sources)
+    standing_at = {t.slug: t.folder for t in bench.themes.values()}
+    looked_at = tuple(t for t in replaced.values() if t.folder != standing_at.get(t.slug))
+    return World(bench.platform, lineage, bench.records(child), bench.releases, sources, looked_at)
 
 
 def verdicts_of(world: World, sources: BenchSources, steps: Steps) -> list[Verdict]:

@@ -24,10 +24,7 @@ def findings(
     yield from _lineage(world, everything)
     for theme in world.lineage.themes:
         yield from _manifest(world, theme)
-        yield from _place(world, theme, everything)
-    for theme in world.ancestors:
-        if not theme.maintained:
-            yield from _state(world, theme)
+        yield from standing(world, theme, everything)
     yield from _unparsed(world, {v.facts.file for v in verdicts if v.verdict == "fatal"})
     if not world.lineage.cut:
         yield from _dangling(world)
@@ -35,6 +32,15 @@ def findings(
     yield from _unregistered(world, {v.facts.file for v in verdicts})
     yield from _named_but_gone(world, verdicts)
     yield from _release(world, packed)
+
+
+def standing(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]:
+    """Where and how a theme of the lineage stands in the bench; a release that is only looked at does not stand there."""
+    if theme in world.unplaced:
+        return
+    yield from _place(world, theme, themes)
+    if theme is not world.child and not theme.maintained:
+        yield from _state(world, theme)
 
 
 def _lineage(world: World, themes: list[Theme]) -> Iterator[Finding]:

@@ -33,6 +33,8 @@ class World:
     records: Mapping[Unit, Record]
     releases: tuple[Release, ...]
     sources: WorldSources
+    unplaced: tuple[Theme, ...] = ()
+    """Releases that are only looked at: they stand nowhere in the bench."""
 
     @property
     def child(self) -> Theme:
