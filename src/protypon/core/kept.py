@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
+from zlib import crc32
 
 from protypon import __version__
 from protypon.core.bench import Bench
@@ -22,29 +23,29 @@ RELEASES = ".protypon/releases.json"
 
 
 class KeptReports:
-    """Reports of earlier runs, found by the digests of all that bears on them."""
+    """Reports of earlier runs, found again by all that bears on them."""
 
     def __init__(self, bench: Bench, against: Against | None) -> None:
         self.bench, self.against = bench, against
         self.folder = bench.cache / "reports"
         found = {name: listing.found for name, listing in bench.listings.items()}
         try:
-            releases = (bench.root / RELEASES).read_bytes()
-        except OSError:
-            releases = b""
+            releases = (bench.root / RELEASES).read_text("utf-8")
+        except (OSError, ValueError):
+            releases = ""
         self.found = found
-        self.common = _digest(
+        self.common = _joined(
             __version__, bench.platform_text[0], releases, against.path if against else "", against.theme.identity if against else "",
             *sorted(found), str(bench.themes_folder),
         )  # fmt: skip
 
     def children(self) -> dict[str, list[str]] | None:
         """Every child with the folders of its lineage."""
-        rows = self._load("bench-" + _digest(self.common, *self.found.values()))
+        rows = self._load("bench-" + _joined(self.common, *self.found.values()))
         return rows if isinstance(rows, dict) else None
 
     def put_children(self, children: dict[str, list[str]]) -> None:
-        self._save("bench-" + _digest(self.common, *self.found.values()), children)
+        self._save("bench-" + _joined(self.common, *self.found.values()), children)
 
     def lineage_folders(self, child: Theme) -> list[str]:
         top = str(self.bench.themes_folder) + "/"
@@ -59,20 +60,26 @@ class KeptReports:
 
     def _key(self, slug: str, folders: list[str], children: int) -> str:
         proposals = ",".join(sorted(waiting(self.bench.root, slug)))
-        return "child-" + _digest(
+        return "child-" + _joined(
             self.common, slug, str(children > 1), proposals, *(self.found[name] for name in folders)
         )
 
     def _load(self, key: str) -> Any:
         try:
-            return json.loads((self.folder / f"{key}.json").read_bytes())
+            body = json.loads(self._file(key).read_bytes())
         except (OSError, ValueError):
             return None
+        return body["found"] if isinstance(body, dict) and body.get("key") == key else None
 
-    def _save(self, key: str, body: object) -> None:
+    def _save(self, key: str, found: object) -> None:
         if self.bench.writable:
             self._make_room()
-            write_beside(self.folder / f"{key}.json", json.dumps(body, separators=(",", ":")).encode())
+            body = {"key": key, "found": found}
+            write_beside(self._file(key), json.dumps(body, separators=(",", ":")).encode())
+
+    def _file(self, key: str) -> Path:
+        """A checksum names the file; the key inside decides."""
+        return self.folder / f"{crc32(key.encode('utf-8', 'surrogateescape')):08x}.json"
 
     def _make_room(self) -> None:
         if not self.folder.is_dir():
@@ -82,9 +89,6 @@ class KeptReports:
             path.unlink(missing_ok=True)
 
 
-def _digest(*parts: str | bytes) -> str:
-    hasher = hashlib.sha1(usedforsecurity=False)
-    for part in parts:
-        data = part.encode("utf-8", "surrogateescape") if isinstance(part, str) else part
-        hasher.update(b"%d:" % len(data) + data)
-    return hasher.hexdigest()
+def _joined(*parts: str) -> str:
+    """One key of several parts, with the length of each so that none runs into the next."""
+    return "".join(f"{len(part)}:{part}" for part in parts)

@@ -2,21 +2,21 @@
 
 Unchanged files are known by size, time, change time, inode and mode, with Git's rule for racy times
 (git, Documentation/technical/racy-git.txt): what was modified in or after the moment in which the cache was
-written is read again.
+written is read again. Hashing is imported where something is hashed: a look at unchanged folders needs none.
 """
 
 from __future__ import annotations
 
-import hashlib
 import json
 import os
 import stat
 import time
 from array import array
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Iterator
 from functools import cached_property
+from itertools import chain
 from pathlib import Path
+from typing import NamedTuple
 
 from protypon.core.errors import BadInput
 from protypon.core.paths import FILE, FOLDER, LINK, RUNNABLE, Entry, quote_path
@@ -34,27 +34,31 @@ FIELDS = 5
 
 def blob_digest(data: bytes) -> str:
     """The Git blob id of some bytes (gitformat-pack, loose object header and SHA-1)."""
-    return hashlib.sha1(b"blob %d\0" % len(data) + data, usedforsecurity=False).hexdigest()
+    from hashlib import sha1
+
+    return sha1(b"blob %d\0" % len(data) + data, usedforsecurity=False).hexdigest()
 
 
 def combined_digest(entries: list[Entry]) -> str:
     """One digest for many entries, whatever their order."""
+    from hashlib import sha1
+
     lines = sorted(f"{e.mode:o} {e.digest} {e.path}" for e in entries)
-    return hashlib.sha1("\0".join(lines).encode("utf-8", "surrogateescape"), usedforsecurity=False).hexdigest()
+    return sha1("\0".join(lines).encode("utf-8", "surrogateescape"), usedforsecurity=False).hexdigest()
 
 
-@dataclass(frozen=True)
 class Listing:
-    """What stands in one folder: paths, their numbers (``FIELDS`` a path) and digests, all in the same order."""
+    """What stands in one folder: paths, their numbers (``FIELDS`` a path) and digests, all in the same order.
 
-    root: str
-    paths: list[str]
-    numbers: array[int]
-    digests: list[str]
-    found: str
-    """Digest of everything."""
-    specials: tuple[str, ...] = ()
-    """Sockets, pipes and devices: not read."""
+    ``found`` is the digest of everything; ``specials`` are sockets, pipes and devices, which are not read.
+    """
+
+    def __init__(
+        self, root: str, paths: list[str], numbers: array[int], digests: list[str], specials: list[str], found: str = ""
+    ) -> None:
+        self.root, self.paths, self.numbers, self.digests = root, paths, numbers, digests
+        self.specials = tuple(specials)
+        self.found = found or combined_digest(list(self.entries.values()))
 
     @cached_property
     def entries(self) -> dict[str, Entry]:
@@ -89,7 +93,9 @@ def _digest(full: str, found: os.stat_result) -> str:
     if found.st_size < 1 << 20:
         with open(full, "rb") as stream:
             return blob_digest(stream.read())
-    hasher = hashlib.sha1(b"blob %d\0" % found.st_size, usedforsecurity=False)
+    from hashlib import sha1
+
+    hasher = sha1(b"blob %d\0" % found.st_size, usedforsecurity=False)
     with open(full, "rb") as stream:
         while chunk := stream.read(1 << 20):
             hasher.update(chunk)
@@ -108,12 +114,11 @@ def look(root: Path | str, cache: Path | None = None, progress: Progress | None 
     try:
         walk.run()
         if kept is not None and kept.newest < kept.stamp and walk.paths == kept.paths and walk.numbers == kept.numbers:
-            return Listing(root, kept.paths, kept.numbers, kept.digests, kept.found, tuple(walk.specials))
+            return Listing(root, kept.paths, kept.numbers, kept.digests, walk.specials, kept.found)
         digests = list(_digests(walk, kept, progress))
     except OSError as error:
         raise BadInput(f"{quote_path(str(error.filename or root))}: can't be read: {error.strerror}") from error
-    listing = Listing(root, walk.paths, walk.numbers, digests, "", tuple(walk.specials))
-    listing = replace(listing, found=combined_digest(list(listing.entries.values())))
+    listing = Listing(root, walk.paths, walk.numbers, digests, walk.specials)
     _save(listing, cache, stamp)
     return listing
 
@@ -124,7 +129,7 @@ class _Walk:
     def __init__(self, root: str, progress: Progress | None) -> None:
         self.root, self.progress = root, progress
         self.paths: list[str] = []
-        self.numbers = array("q")
+        self.rows: list[tuple[int, int, int, int, int]] = []
         self.specials: list[str] = []
 
     def run(self) -> None:
@@ -133,27 +138,37 @@ class _Walk:
             self._folder(waiting.pop(), waiting)
             if self.progress:
                 self.progress("files listed", len(self.paths))
+        self.numbers = array("q", chain.from_iterable(self.rows))
 
     def _folder(self, rel: str, waiting: list[str]) -> None:
-        path, number = self.paths.append, self.numbers.extend
-        empty = True
-        with os.scandir(f"{self.root}/{rel}") as entries:
-            for entry in entries:
-                empty = False
-                if entry.is_dir(follow_symlinks=False):
-                    if entry.name.lower() not in HISTORIES:
-                        waiting.append(f"{rel}{entry.name}/")
-                    continue
-                found = entry.stat(follow_symlinks=False)
-                mode = found.st_mode
-                if mode & 0o170000 == 0o100000 or mode & 0o170000 == 0o120000:
-                    path(rel + entry.name)
-                    number((found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino & _SIGNED, mode))
-                else:
-                    self.specials.append(rel + entry.name)
+        """List one folder through its descriptor: names are then looked up in it, not from the root on."""
+        descriptor = os.open(f"{self.root}/{rel}", os.O_RDONLY | os.O_DIRECTORY)
+        try:
+            with os.scandir(descriptor) as entries:
+                empty = self._entries(entries, rel, waiting)
+        finally:
+            os.close(descriptor)
         if empty and rel:
-            path(rel[:-1])
-            number((0, 0, 0, 0, stat.S_IFDIR | 0o755))
+            self.paths.append(rel[:-1])
+            self.rows.append((0, 0, 0, 0, stat.S_IFDIR | 0o755))
+
+    def _entries(self, entries: Iterable[os.DirEntry[str]], rel: str, waiting: list[str]) -> bool:
+        path, row = self.paths.append, self.rows.append
+        empty = True
+        for entry in entries:
+            empty = False
+            if entry.is_dir(follow_symlinks=False):
+                if entry.name.lower() not in HISTORIES:
+                    waiting.append(f"{rel}{entry.name}/")
+                continue
+            found = entry.stat(follow_symlinks=False)
+            mode = found.st_mode
+            if mode & 0o170000 == 0o100000 or mode & 0o170000 == 0o120000:
+                path(rel + entry.name)
+                row((found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino & _SIGNED, mode))
+            else:
+                self.specials.append(rel + entry.name)
+        return empty
 
 
 def _digests(walk: _Walk, kept: _Kept | None, progress: Progress | None) -> Iterator[str]:
@@ -180,8 +195,7 @@ def _now() -> int:
     return time.time_ns() - 20_000_000
 
 
-@dataclass(frozen=True)
-class _Kept:
+class _Kept(NamedTuple):
     """A listing as a cache file has it."""
 
     paths: list[str]

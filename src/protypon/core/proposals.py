@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from protypon.core.errors import BadInput
 
@@ -14,8 +13,7 @@ FORMAT = "protypon.proposals/1"
 INDEX = ".protypon/proposals.json"
 
 
-@dataclass(frozen=True, slots=True)
-class Proposal:
+class Proposal(NamedTuple):
     """One proposal: the texts it was made from, and itself as it was written, by digest."""
 
     unit: str
@@ -50,7 +48,7 @@ def _proposal(row: Mapping[str, Any]) -> Proposal:
 
 def written(index: Index) -> bytes:
     """The list as bytes."""
-    children = {child: {file: asdict(p) for file, p in files.items()} for child, files in index.items() if files}
+    children = {child: {file: p._asdict() for file, p in files.items()} for child, files in index.items() if files}
     return (json.dumps({"format": FORMAT, "children": children}, indent=1) + "\n").encode()
 
 
