@@ -154,6 +154,16 @@ class UpdateTest(BenchCase):
         self.assertEqual((row["verdict"], row["source"], row["reach"]), ("holds", "gone", "yes"))
         self.assertEqual(self.codes("gull")[0], "only-yours")
 
+    def test_a_dropped_override_takes_its_proposal_with_it(self) -> None:
+        self.started({"pages/a.html": TEXT}, "pages/a.html")
+        self.edit("themes/gull/pages/a.html", b"line 5", b"ours")
+        self.ok("update", "pier", "--to", self.release({"pages/a.html": TEXT.replace("line 5", "theirs")}))
+        self.assertTrue((self.bench / "proposals/gull/pages/a.html").exists())
+        self.ok("drop", "pages/a.html")
+        self.assertFalse((self.bench / "proposals").exists())
+        self.ok("undo")
+        self.assertTrue((self.bench / "proposals/gull/pages/a.html").exists())
+
     def test_ties_are_told_and_left(self) -> None:
         self.started({"pages/a.html": TEXT}, "pages/a.html")
         self.edit("themes/gull/pages/a.html", b"line 9", b"ours")

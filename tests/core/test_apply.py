@@ -125,6 +125,17 @@ class ApplyTest(unittest.TestCase):
             apply.carry_out(plan, self.store)
         self.assertEqual((self.root / "a").read_bytes(), b"edited meanwhile")
 
+    def test_nothing_is_written_through_a_link(self) -> None:
+        outside = self.root / "outside"
+        outside.mkdir()
+        (self.root / "themes/t").mkdir(parents=True)
+        (self.root / "themes/t/parts").symlink_to(outside)
+        overlay = Overlay(str(self.root))
+        overlay.write("themes/t/parts/foot.html", content(b"x"))
+        with self.assertRaisesRegex(ProtyponError, "is a link"):
+            apply.carry_out(overlay.plan("x"), self.store)
+        self.assertEqual(list(outside.iterdir()), [])
+
     def test_rights_of_a_file_stay(self) -> None:
         self.put("a", b"old")
         (self.root / "a").chmod(0o640)

@@ -57,6 +57,13 @@ def carry_out(plan: Plan, store: Store, undoes: int | None = None, empty: tuple[
 
 
 def _verify(plan: Plan, root: Path) -> None:
+    folders = {parent for change in plan.changes for parent in Path(change.path).parents if len(parent.parts) > 2}
+    for folder in sorted(folders):
+        if (root / folder).is_symlink():
+            raise ProtyponError(
+                f"{quote_path(str(folder))}: is a link, and nothing is written through links",
+                "put a folder in its place",
+            )
     for change in plan.changes:
         if state_of(read_entry(str(root), change.path)) != state_of(change.before):
             raise ProtyponError(

@@ -137,28 +137,22 @@ def _state(world: World, theme: Theme) -> Iterator[Finding]:
         because = f"{theme.label} was put here by someone else; the last kept release is {kept[-1].name}"
         yield Finding("updated-elsewhere", "note", theme.slug, theme.manifest, because, f"protypon update {theme.slug}")
         return
-    files = changed_files(world, theme, same[-1])
-    shown = ", ".join(quote_path(f) for f in files[:3]) + (f" and {len(files) - 3} more" if len(files) > 3 else "")
+    last = same[-1]
+    files = changed_files(world, theme, last)
+    file = files[0] if files else ""
+    more = f" and {len(files) - 3} more" if len(files) > 3 else ""
+    shown = ", ".join(quote_path(f) for f in files[:3]) + more
+    step = f"protypon keep {shlex.quote(theme.folder)}"
     if not numbered:
-        because = f"{theme.slug} changed since it was kept as {same[-1].name} ({shown}), and its manifest has no release number to tell why"
-        yield Finding(
-            "changed-since-kept",
-            "warning",
-            theme.slug,
-            files[0] if files else "",
-            because,
-            f"protypon keep {shlex.quote(theme.folder)}",
+        because = (
+            f"{theme.slug} changed since it was kept as {last.name} ({shown}); its manifest has no number to tell why"
         )
-        return
-    because = f"{shown} edited in the parent's own folder since {same[-1].name} was kept; the next update would wipe {'them' if len(files) > 1 else 'it'} out"
-    yield Finding(
-        "edited-parent",
-        "error",
-        theme.slug,
-        files[0] if files else "",
-        because,
-        f"protypon keep {shlex.quote(theme.folder)}",
-    )
+        yield Finding("changed-since-kept", "warning", theme.slug, file, because, step)
+    else:
+        because = (
+            f"{shown} edited in the parent's own folder since {last.name} was kept; the next update would wipe that out"
+        )
+        yield Finding("edited-parent", "error", theme.slug, file, because, step)
 
 
 def changed_files(world: World, theme: Theme, release: Release) -> list[str]:

@@ -7,8 +7,8 @@ import shlex
 from dataclasses import dataclass, replace
 
 from protypon.core import merge, proposals
+from protypon.core.actions.discard import discard
 from protypon.core.actions.records import remember, write_ledger
-from protypon.core.actions.settle import discard
 from protypon.core.bench import Bench
 from protypon.core.examine import source_path, three_of, verdicts_of, world_of
 from protypon.core.judge import Steps, merge_of

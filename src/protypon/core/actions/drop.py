@@ -7,7 +7,8 @@ import shlex
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from protypon.core import ledger
+from protypon.core import ledger, proposals
+from protypon.core.actions.discard import discard
 from protypon.core.actions.records import choose, write_ledger
 from protypon.core.bench import Bench
 from protypon.core.examine import world_of
@@ -39,9 +40,11 @@ def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, l
     overlay = Overlay(str(bench.root))
     facts = overrides_of(bench, child, BenchSources(bench, overlay))
     units = [choose(text, sorted(facts)) for text in texts]
+    index = proposals.read(bench.root)
     dropped = []
     for unit in units:
         found = facts[unit]
+        discard(index, overlay, bench, child.slug, found.file)
         if found.ours is not None:
             overlay.remove(os.path.join(child.folder, found.file))
         dropped.append(Dropped(unit, found.file, found.ours is not None, found.ours, found.now_from))

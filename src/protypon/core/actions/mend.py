@@ -16,6 +16,7 @@ from protypon.core.errors import ProtyponError, Unknown
 from protypon.core.model import Plan, Theme, Unit
 from protypon.core.overlay import Overlay, content
 from protypon.core.paths import quote_path, unquote_path
+from protypon.core.platform import Platform
 
 Row = dict[str, Any]
 
@@ -30,7 +31,7 @@ class Mended:
 def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, list[Mended]]:
     """Plan the steps for the named units and codes, or for all. Raises Unknown for a name that no step belongs to."""
     report = check(bench, [child.slug])[0]
-    steps = _steps(report)
+    steps = _steps(report, bench.platform)
     names = list(wanted)
     for name in names:
         if name not in steps:
@@ -45,7 +46,7 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
     return overlay.plan(f"mend {' '.join(map(shlex.quote, names or steps))} --child {child.slug}"), told
 
 
-def _steps(report: Row) -> dict[str, tuple[str, Row]]:
+def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
     """What can be mended: the name that is typed -> (which mender, the row of the report)."""
     steps: dict[str, tuple[str, Row]] = {}
     for row in report["overrides"]:
@@ -54,8 +55,8 @@ def _steps(report: Row) -> dict[str, tuple[str, Row]]:
             steps[row["unit"]] = ("rename" if stray else "register", row)
     for row in report["findings"]:
         if row["code"] == "never-loaded":
-            words = shlex.split(row["next"])
-            steps[words[2]] = ("register", row)
+            rule = platform.rule_of(unquote_path(row["file"]))
+            steps[f"{rule.kind if rule else 'style'}:{row['file']}"] = ("register", row)
         elif row["code"] in _MENDERS:
             steps[row["code"]] = (row["code"], row)
     return steps

@@ -80,6 +80,12 @@ def _refuse_others(world: World, text: str, origins: tuple[Theme, ...]) -> None:
     path = text.partition(":")[2] or text
     theme = next((t for t in origins if path in t.files), None)
     if theme is None:
+        if world.resolver.root_supplies(path):
+            root = world.lineage.root
+            raise ProtyponError(
+                f"{text}: comes with the platform's {root}, which is not in this bench",
+                f"put a copy of {root} into themes/",
+            )
         return
     rule = world.platform.rule_of(path)
     title = world.platform.title

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import os
 import shlex
 from collections.abc import Iterable
 from dataclasses import replace
 
 from protypon.core import ledger, proposals
+from protypon.core.actions.discard import discard
 from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.records import choose, remember, write_ledger
 from protypon.core.bench import Bench
@@ -57,18 +57,3 @@ def _settled(
     remember(overlay, bench, digest, data)
     how = f.how if record is None else record.how
     return Record(f.unit, how, theme.slug, theme.release, digest, why, record.pinned if record else False)
-
-
-def discard(index: proposals.Index, overlay: Overlay, bench: Bench, child: str, file: str) -> None:
-    """Take a proposal that is of no more use out of the bench."""
-    if index.get(child, {}).pop(file, None) is None:
-        return
-    for path in proposal_files(bench, child, file):
-        overlay.remove(path)
-    overlay.write(proposals.INDEX, content(proposals.written(index)))
-
-
-def proposal_files(bench: Bench, child: str, file: str) -> list[str]:
-    """The files of a proposal that are there, relative to the bench."""
-    stem = os.path.join("proposals", child, file)
-    return [p for p in (stem, stem + ".yours", stem + ".parents") if (bench.root / p).is_file()]
