@@ -67,6 +67,19 @@ class World:
         return next((t for t in self.ancestors if t.slug == slug), None)
 
     @cached_property
+    def _names(self) -> dict[str, dict[str, list[str]]]:
+        return {}
+
+    def names_of(self, theme: Theme) -> dict[str, list[str]]:
+        """An ancestor's files by bare name, letter case aside."""
+        if theme.slug not in self._names:
+            names: dict[str, list[str]] = {}
+            for path in sorted(theme.files):
+                names.setdefault(path.rpartition("/")[2].casefold(), []).append(path)
+            self._names[theme.slug] = names
+        return self._names[theme.slug]
+
+    @cached_property
     def former_paths(self) -> frozenset[str]:
         """Every path that a kept release of an ancestor has."""
         slugs = {t.slug for t in self.ancestors}

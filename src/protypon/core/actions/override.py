@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import shlex
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from protypon.core import ledger
 from protypon.core.actions.records import find_unit, remember, write_ledger
@@ -136,8 +136,6 @@ def _notes(world: World, unit: Unit, rule: FileRule, origin: Theme, pinned: bool
 
 def _broken_in_copy(world: World, unit: Unit, rule: FileRule, origin: Theme) -> list[tuple[str, int]]:
     """Relative addresses that the copy will not find from where it stands."""
-    from dataclasses import replace
-
     if rule.kind not in ("style", "script"):
         return []
     with_copy = replace(world.child, files={**world.child.files, unit.path: origin.files[unit.path]})

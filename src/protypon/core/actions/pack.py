@@ -14,6 +14,7 @@ from protypon.core.actions.keep import theme_release
 from protypon.core.bench import Bench
 from protypon.core.check import check
 from protypon.core.errors import ProtyponError
+from protypon.core.listing import look
 from protypon.core.model import Plan, Theme
 from protypon.core.overlay import Overlay, content, from_disk
 from protypon.core.paths import LINK, RUNNABLE, Entry
@@ -70,8 +71,6 @@ def _archive_name(pattern: str, child: Theme) -> str:
 
 
 def _listing_paths(child: Theme) -> list[str]:
-    from protypon.core.listing import look
-
     return list(look(child.folder).paths)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import NamedTuple
 
 from protypon.core import likeness
@@ -106,9 +107,10 @@ def _locate(world: World, unit: Unit, rule: FileRule) -> Located:
         ]
         if same:
             return Located(same[0], files[same[0]])
+    listed = {record.unit.path for record in world.records.values()}
     for path in sorted(files):
         why = _stray(path, unit.path)
-        if why and path not in {r.unit.path for r in world.records.values()}:
+        if why and path not in listed:
             return Located(path, files[path], why)
     return Located(unit.path, None)
 
@@ -127,7 +129,7 @@ def _stray(path: str, meant: str) -> str:
 def _meant(world: World, path: str, rule: FileRule | None) -> tuple[Supply, str] | None:
     """The file further up that a file without a counterpart was meant to replace, and why it does not."""
     for theme in world.ancestors:
-        for other in _similar_names(theme, path):
+        for other in _similar_names(world, theme, path):
             other_rule = world.platform.rule_of(other)
             if other_rule is None or other_rule.combine == "load" or other in world.child.files:
                 continue
@@ -137,11 +139,12 @@ def _meant(world: World, path: str, rule: FileRule | None) -> tuple[Supply, str]
     return None
 
 
-def _similar_names(theme: Theme, path: str) -> Iterator[str]:
+def _similar_names(world: World, theme: Theme, path: str) -> Iterator[str]:
+    """The files of an ancestor that are called like ``path``, letter case and further endings aside."""
     name = path.rpartition("/")[2].casefold()
-    for other in sorted(theme.files):
-        if name.startswith(other.rpartition("/")[2].casefold()):
-            yield other
+    ends = [at for at, char in enumerate(name) if char == "."] + [len(name)]
+    for end in ends:
+        yield from world.names_of(theme).get(name[:end], ())
 
 
 def _other_folder(world: World, path: str, rule: FileRule | None, theme: Theme, other: str) -> str:
@@ -261,8 +264,6 @@ def _nearer(world: World, unit: Unit, record: Record | None) -> str:
 
 def _with_fate(world: World, facts: Facts, record: Record, rule: FileRule, base: bytes | None) -> Facts:
     """What became of a text that is not further up any more: moved, still named by somebody, or gone since a release."""
-    from dataclasses import replace
-
     return replace(
         facts,
         moved=tuple(_moved(world, record, rule, base)),
