@@ -38,7 +38,7 @@ class LedgerTest(unittest.TestCase):
         rng = random.Random(6)
         text = ""
         records: dict[Unit, Record] = {}
-        for _ in range(300):
+        for _ in range(60):
             put = [record(rng) for _ in range(rng.randint(0, 3))]
             drop = rng.sample(sorted(records), min(len(records), rng.randint(0, 2)))
             records = ledger.changed(records, put, drop)

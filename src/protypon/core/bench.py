@@ -108,7 +108,9 @@ class Bench:
             raise BadInput(f"{folder}: can't be read: {error.strerror}") from error
         kept = self.cache if self.writable else None
         return {
-            name: look(folder / name, kept / "listings" / f"{quote_path(name)}.json" if kept else None, self.progress)
+            name: look(
+                folder / name, kept / "listings" / f"{quote_path(name)}.listing" if kept else None, self.progress
+            )
             for name in names
             if not (folder == self.root and name in ("proposals", "packages"))
         }

@@ -19,6 +19,8 @@ HEAD = f"""# What this theme overrides, one record each: kept by protypon, read 
 # It travels with the theme and is left out of packages.
 format = "{FORMAT}"
 """
+_CLOSE = re.compile(r"^((?!#).+\n)\[\[override\]\]", re.MULTILINE)
+"""A record that begins right below another line: a blank line belongs between them, unless a comment stands there."""
 WAYS = ("copy", "extends", "set")
 
 
@@ -122,7 +124,7 @@ def write(text: str, records: Mapping[Unit, Record]) -> str:
             rows.append(table)
     if not rows:
         del document["override"]
-    return tomlkit.dumps(document)
+    return _CLOSE.sub(r"\1\n[[override]]", tomlkit.dumps(document))
 
 
 def _fill(table: Any, record: Record) -> None:

@@ -98,7 +98,7 @@ def _chosen(intake: Intake, platform: Platform, themes: list[Theme], slug: str) 
 
 def against_theme(bench: Bench, intake: Intake) -> Theme:
     """The theme in a folder or archive that stands for one of the bench: the only one, or the one that is a parent here."""
-    themes = themes_of(intake, bench.platform, bench.cache / "listings" / "against")
+    themes = themes_of(intake, bench.platform, bench.cache / "listings" / "looked at.listing")
     parents = {slug for child in bench.children for slug in bench.lineage(child).slugs[1:]}
     named = [t.slug for t in themes if t.slug in parents]
     if len(named) == 1 or (len(themes) == 1 and len(parents) == 1):
