@@ -217,6 +217,23 @@ class UpdateTest(BenchCase):
         )
         self.assertIn(b"edited in place", shown.stdout)
 
+    def test_where_no_manifest_says_a_number_a_change_is_told_until_it_is_kept(self) -> None:
+        self.put("themes/reef/theme.conf", "[theme]\ninherit = basic\n")
+        self.put("themes/reef/footer.html", TEXT)
+        self.ok("init", "--platform", "sphinx")
+        self.ok("keep", "themes/reef", "--release", "1.0")
+        self.ok("new", "pool", "--parent", "reef")
+        self.ok("override", "footer.html")
+        self.assertEqual(self.row("pool", "template:footer.html")["taken"], "1.0")
+        self.edit("themes/reef/footer.html", b"line 2", b"changed")
+        self.assertEqual(self.codes("pool"), ["changed-since-kept"])
+        self.assertEqual(self.verdicts("pool"), {"template:footer.html": "drifted"})
+        self.ok("keep", "themes/reef", "--release", "1.1")
+        self.assertEqual(self.codes("pool"), [])
+        self.assertEqual(self.row("pool", "template:footer.html")["now"], "1.1")
+        self.ok("update", "reef")
+        self.assertEqual(self.row("pool", "template:footer.html")["taken"], "1.1")
+
     def test_dry_run_changes_nothing(self) -> None:
         self.started({"pages/a.html": TEXT}, "pages/a.html")
         new = self.release({"pages/a.html": TEXT + "more\n"})
