@@ -20,14 +20,16 @@ _ENDS = {"%": re.compile(rf"{_STRING}|[-+]?%\}}", re.DOTALL), "{": re.compile(rf
 _LITERAL = re.compile(rf"\s*({_STRING})\s*", re.DOTALL)
 _LIST = re.compile(rf"\s*[\[(]\s*((?:(?:{_STRING})\s*,?\s*)+)[\])]\s*", re.DOTALL)
 _CHOICE = re.compile(rf"\s*({_STRING})\s+if\s.*\selse\s+({_STRING})\s*", re.DOTALL)
-_SHEET = re.compile(r"[\w./-]+\.(?:css|js)\b")
+_ENDING = re.compile(r"\.(?:css|js)\b")
+_NAME = re.compile(r"[\w./-]+\Z")
+_LONGEST = 300
 _CALL = re.compile(r"\b(super|self\.(\w+))\s*\(")
 _WORDS = ("include", "extends", "import", "from")
 _TAILS = re.compile(r"\s+(?:with|without)\s+context\s*$|\s+ignore\s+missing\s*$")
 
 
 def facts(text: str) -> SourceFacts:
-    mentions = tuple(sorted(set(_SHEET.findall(text))))
+    mentions = tuple(sorted(set(_mentions(text))))
     if "{%" not in text:
         return SourceFacts(mentions=mentions)
     text = text.replace("\r\n", "\n")
@@ -90,6 +92,14 @@ def _end_of_tag(text: str, position: int, kind: str) -> re.Match[str] | None:
         if found[0][0] not in "\"'":
             return found
     return None
+
+
+def _mentions(text: str) -> Iterator[str]:
+    """Names of sheets and scripts, read backwards from their endings, so that no long run of letters is read twice."""
+    for ending in _ENDING.finditer(text):
+        name = _NAME.search(text[max(0, ending.start() - _LONGEST) : ending.start()])
+        if name:
+            yield name[0] + ending[0]
 
 
 @dataclass(slots=True)
