@@ -22,16 +22,20 @@ class FactsCache:
         self._known: dict[str, dict[str, Any]] = {}
         self._changed: set[str] = set()
         self._used: set[str] = set()
+        self._read: dict[tuple[str, str], SourceFacts] = {}
 
     def facts(self, name: str, digest: str, read: Callable[[], bytes]) -> SourceFacts:
         """The facts of one source in language ``name``; ``read`` is called only where they are new."""
+        if (name, digest) in self._read:
+            return self._read[name, digest]
         module = language(name)
         known = self._load(name, module.VERSION)
         self._used.add(digest)
         if digest not in known:
             known[digest] = _packed(module.facts(read().decode("utf-8", "replace")))
             self._note(name)
-        return _unpacked(known[digest])
+        self._read[name, digest] = _unpacked(known[digest])
+        return self._read[name, digest]
 
     def problems(self, name: str, digest: str, file: str, read: Callable[[], bytes]) -> list[Problem]:
         """Where one source does not parse, likewise remembered by content."""

@@ -121,11 +121,15 @@ class Platform:
     rule_pattern: re.Pattern[str]
     """One alternative a rule, named ``r0``, ``r1`` … in their order."""
     junk_pattern: re.Pattern[str]
+    _rules: dict[str, FileRule | None] = field(default_factory=dict, compare=False, repr=False)
+    """Rules by path, as they were asked for: every child asks for the same paths of its parent."""
 
     def rule_of(self, path: str) -> FileRule | None:
         """Return the first rule whose pattern fits the path."""
-        found = self.rule_pattern.fullmatch(path)
-        return self.rules[int((found.lastgroup or "r0")[1:])] if found else None
+        if path not in self._rules:
+            found = self.rule_pattern.fullmatch(path)
+            self._rules[path] = self.rules[int((found.lastgroup or "r0")[1:])] if found else None
+        return self._rules[path]
 
     def rule_of_kind(self, kind: str) -> FileRule | None:
         return next((r for r in self.rules if r.kind == kind), None)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -16,6 +16,7 @@ from protypon.core.languages import SourceFacts, language
 from protypon.core.listing import write_beside
 from protypon.core.model import Comparison, Place, Problem, Release, Theme
 from protypon.core.overlay import Overlay
+from protypon.core.paths import Entry
 
 VERSION = "protypon.comparisons/1"
 
@@ -45,6 +46,7 @@ class BenchSources:
         self.bench = bench
         self.overlay = overlay or Overlay(str(bench.root))
         self._fresh: dict[str, bytes] = {}
+        self._names: dict[str, tuple[Mapping[str, Entry], dict[str, list[str]]]] = {}
         self._files: dict[str, dict[str, tuple[int, str]]] = {}
         self._changed = False
 
@@ -56,6 +58,16 @@ class BenchSources:
 
     def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
         return self.bench.facts.problems(name, theme.files[path].digest, path, lambda: self.read(theme, path))
+
+    def names(self, theme: Theme) -> dict[str, list[str]]:
+        """A theme's files by bare name, letter case aside."""
+        files, names = self._names.get(theme.slug, (None, {}))
+        if files is not theme.files:
+            names = {}
+            for path in sorted(theme.files):
+                names.setdefault(path.rpartition("/")[2].casefold(), []).append(path)
+            self._names[theme.slug] = (theme.files, names)
+        return names
 
     def remember(self, digest: str, data: bytes) -> None:
         """A text that the same plan will put into the store."""

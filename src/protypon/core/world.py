@@ -20,6 +20,7 @@ class WorldSources(Protocol):
     def read(self, theme: Theme, path: str) -> bytes: ...
     def facts(self, theme: Theme, path: str, language: str) -> SourceFacts: ...
     def problems(self, theme: Theme, path: str, name: str) -> list[Problem]: ...
+    def names(self, theme: Theme) -> dict[str, list[str]]: ...
     def blob(self, digest: str) -> bytes | None: ...
     def files_of(self, release: Release) -> dict[str, tuple[int, str]]: ...
 
@@ -65,19 +66,6 @@ class World:
 
     def ancestor(self, slug: str | None) -> Theme | None:
         return next((t for t in self.ancestors if t.slug == slug), None)
-
-    @cached_property
-    def _names(self) -> dict[str, dict[str, list[str]]]:
-        return {}
-
-    def names_of(self, theme: Theme) -> dict[str, list[str]]:
-        """An ancestor's files by bare name, letter case aside."""
-        if theme.slug not in self._names:
-            names: dict[str, list[str]] = {}
-            for path in sorted(theme.files):
-                names.setdefault(path.rpartition("/")[2].casefold(), []).append(path)
-            self._names[theme.slug] = names
-        return self._names[theme.slug]
 
     @cached_property
     def former_paths(self) -> frozenset[str]:

@@ -144,7 +144,7 @@ def _similar_names(world: World, theme: Theme, path: str) -> Iterator[str]:
     name = path.rpartition("/")[2].casefold()
     ends = [at for at, char in enumerate(name) if char == "."] + [len(name)]
     for end in ends:
-        yield from world.names_of(theme).get(name[:end], ())
+        yield from world.sources.names(theme).get(name[:end], ())
 
 
 def _other_folder(world: World, path: str, rule: FileRule | None, theme: Theme, other: str) -> str:
