@@ -155,7 +155,7 @@ class ManifestTest(BenchCase):
         self.started({"pages/a.html": "a\n"}, "pages/a.html")
         good = self.read("themes/gull/overrides.toml").decode()
         cases = {
-            "line 4": good.replace("[[override]]", "[[override]"),
+            "line 5": good.replace("[[override]]", "[[override]"),
             "how is 'copied'": good.replace('how = "copy"', 'how = "copied"'),
             "40 hexadecimal digits": good.replace('digest = "', 'digest = "z'),
             "lies outside the theme": good.replace("template:pages/a.html", "template:../../etc/passwd"),
