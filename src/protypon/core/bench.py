@@ -229,9 +229,6 @@ class Bench:
         for name in ("listings", "all_themes", "themes", "children", "releases", "_config", "platform"):
             self.__dict__.pop(name, None)
 
-    def last_release(self, theme: str) -> Release | None:
-        return next((r for r in reversed(self.releases) if r.theme == theme), None)
-
     def require_parent(self, slug: str) -> Theme:
         """A theme that is to be a parent; the platform's own root themes have no folder."""
         if slug not in self.themes and slug in (self.platform.root, *self.platform.root_themes):

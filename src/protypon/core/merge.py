@@ -8,7 +8,7 @@ from typing import Protocol
 
 from protypon.core.model import Place
 
-MARKER_OURS, MARKER_BASE, MARKER_MIDDLE, MARKER_THEIRS = b"<<<<<<< ", b"||||||| ", b"=======", b">>>>>>> "
+MARKER_OURS, MARKER_BASE, MARKER_THEIRS = b"<<<<<<< ", b"||||||| ", b">>>>>>> "
 
 
 class Woven(Protocol):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 from protypon.core.errors import Unknown
@@ -308,7 +308,6 @@ class Plan:
     keep: tuple[NewRelease, ...] = ()
     blobs: tuple[Content, ...] = ()
     """Texts the ledger will refer to."""
-    notes: tuple[str, ...] = field(default=())
 
     @property
     def empty(self) -> bool:

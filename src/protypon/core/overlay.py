@@ -80,7 +80,7 @@ class Overlay:
         """Have a text in the store, because the ledger will name its digest."""
         self._blobs.append(blob)
 
-    def plan(self, command: str, notes: Iterable[str] = ()) -> Plan:
+    def plan(self, command: str) -> Plan:
         """The overlay minus the disk."""
         changes = []
         for rel in sorted(self._planned):
@@ -88,7 +88,7 @@ class Overlay:
             before = read_entry(self.root, rel)
             if _differs(before, after):
                 changes.append(Change(rel, before, after))
-        return Plan(command, tuple(changes), tuple(self._keep), tuple(self._blobs), tuple(notes))
+        return Plan(command, tuple(changes), tuple(self._keep), tuple(self._blobs))
 
 
 def _differs(before: Entry | None, after: Content | None) -> bool:

@@ -131,9 +131,6 @@ class Platform:
             self._rules[path] = self.rules[int((found.lastgroup or "r0")[1:])] if found else None
         return self._rules[path]
 
-    def rule_of_kind(self, kind: str) -> FileRule | None:
-        return next((r for r in self.rules if r.kind == kind), None)
-
     def is_junk(self, path: str) -> bool:
         return self.junk_pattern.fullmatch(path) is not None
 

@@ -85,9 +85,3 @@ def _finding(f: Finding) -> Report:
         "because": f.because,
         "next": f.next,
     }
-
-
-def heaviest(reports: Iterable[Report]) -> str:
-    """The greatest weight in some reports."""
-    weights = [row["weight"] for r in reports for row in (*r["overrides"], *r["findings"])]
-    return max(weights, key=WEIGHTS.index, default="ok")
