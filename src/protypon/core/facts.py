@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+import gc
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from protypon.core.languages import Block, Reference, SourceFacts, language
+from protypon.core.languages import CODED, Block, Reference, SourceFacts, coded, language
+from protypon.core.languages.code import Code, unpacked
 from protypon.core.listing import Progress, write_beside
 from protypon.core.model import Problem
+
+LARGEST = 1 << 20
+"""A file over 1 MiB was written by a program; what it says is not known."""
 
 
 class FactsCache:
@@ -23,6 +29,7 @@ class FactsCache:
         self._changed: set[str] = set()
         self._used: set[str] = set()
         self._read: dict[tuple[str, str], SourceFacts] = {}
+        self._said: dict[tuple[str, str], Code] = {}
 
     def facts(self, name: str, digest: str, read: Callable[[], bytes]) -> SourceFacts:
         """The facts of one source in language ``name``; ``read`` is called only where they are new."""
@@ -37,22 +44,56 @@ class FactsCache:
         self._read[name, digest] = _unpacked(known[digest])
         return self._read[name, digest]
 
+    def code(self, name: str, digest: str, read: Callable[[], bytes]) -> Code:
+        """What one source says; likewise remembered by content."""
+        key = digest + "*"
+        if (name, key) in self._said:
+            return self._said[name, key]
+        module = coded(name)
+        kept = name + "-code"
+        known = self._load(kept, module.VERSION)
+        self._used.add(key)
+        if key not in known:
+            data = read()
+            if len(data) > LARGEST:
+                found = Code(unread=f"is {len(data):,} bytes, over {LARGEST:,}, and is not followed")
+            else:
+                with uncollected():
+                    found = module.code(data)
+            known[key] = found
+            self._note(kept)
+            self._said[name, key] = found
+        else:
+            self._said[name, key] = known[key] if isinstance(known[key], Code) else unpacked(known[key])
+        return self._said[name, key]
+
     def problems(self, name: str, digest: str, file: str, read: Callable[[], bytes]) -> list[Problem]:
         """Where one source does not parse, likewise remembered by content."""
         module = language(name)
         known = self._load(name, module.VERSION)
         key = digest + "!"
         self._used.add(key)
+        if key not in known and self._is_sound(name, digest):
+            return []
         if key not in known:
             data = read()
             try:
-                found = module.problems(data.decode("utf-8-sig"), file)
+                errors = "surrogateescape" if module.ANY_ENCODING else "strict"
+                found = module.problems(data.decode("utf-8-sig", errors), file)
             except UnicodeDecodeError as error:
                 line = data.count(b"\n", 0, error.start) + 1
                 found = [Problem(file, f"not UTF-8: byte 0x{data[error.start]:02x}", line)]
             known[key] = [[p.message, p.line, p.column] for p in found]
             self._note(name)
         return [Problem(file, *row) for row in known[key]]
+
+    def _is_sound(self, name: str, digest: str) -> bool:
+        """Whether what the source says was read, and had no error."""
+        said = self._said.get((name, digest + "*"))
+        if said is None and name in CODED:
+            row = self._load(name + "-code", coded(name).VERSION).get(digest + "*")
+            return bool(row and (row.sound if isinstance(row, Code) else row[-2]))
+        return said is not None and said.sound
 
     def _note(self, name: str) -> None:
         self._changed.add(name)
@@ -63,7 +104,7 @@ class FactsCache:
     def save(self) -> None:
         for name in self._changed:
             if self._folder is not None:
-                body = {"version": language(name).VERSION, "facts": self._fresh(name)}
+                body = {"version": language(name.removesuffix("-code")).VERSION, "facts": self._fresh(name)}
                 write_beside(self._file(self._folder, name), json.dumps(body, separators=(",", ":")).encode())
         self._changed.clear()
 
@@ -85,6 +126,18 @@ class FactsCache:
         return folder / f"facts-{name}.json"
 
 
+@contextmanager
+def uncollected() -> Iterator[None]:
+    """Without the collector of circular garbage: what is read makes very many tuples and no circles."""
+    was = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if was:
+            gc.enable()
+
+
 def _read(path: Path, version: str) -> dict[str, Any]:
     try:
         body = json.loads(path.read_bytes())
@@ -96,13 +149,21 @@ def _read(path: Path, version: str) -> dict[str, Any]:
 
 def _packed(facts: SourceFacts) -> list[Any]:
     references = [[r.how, r.names, r.line, r.column, r.optional, r.block] for r in facts.references]
-    return [references, [[b.name, b.line, b.last, b.body, b.within, b.calls] for b in facts.blocks], facts.mentions]
+    return [
+        references,
+        [[b.name, b.line, b.last, b.body, b.within, b.calls] for b in facts.blocks],
+        facts.mentions,
+        facts.calls,
+        facts.bound,
+    ]
 
 
 def _unpacked(row: list[Any]) -> SourceFacts:
-    references, blocks, mentions = row
+    references, blocks, mentions, calls, bound = row
     return SourceFacts(
         tuple(Reference(how, tuple(names), *rest) for how, names, *rest in references),
         tuple(Block(name, line, last, body, within, tuple(calls)) for name, line, last, body, within, calls in blocks),
         tuple(mentions),
+        tuple(calls),
+        tuple(bound),
     )

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from importlib import import_module
 from typing import Protocol, cast
 
+from protypon.core.languages.code import Code
 from protypon.core.model import Problem
 
 
@@ -47,6 +48,22 @@ class SourceFacts:
     blocks: tuple[Block, ...] = ()
     mentions: tuple[str, ...] = ()
     """Names of sheets and scripts that stand anywhere in the text."""
+    calls: tuple[str, ...] = ()
+    """Names of what a template calls."""
+    bound: tuple[str, ...] = ()
+    """Names that a template may give a value: set, counted through, imported."""
+
+
+class Coded(Protocol):
+    """What a language whose files can *do* something offers besides."""
+
+    VERSION: str
+    HOISTS: bool
+    FOLDS_CASE: bool
+
+    @staticmethod
+    def code(data: bytes) -> Code:
+        """Say what a file says; of one that is broken, what could be read. Positions count in its own bytes."""
 
 
 class Language(Protocol):
@@ -54,6 +71,9 @@ class Language(Protocol):
 
     VERSION: str
     """Changes whenever the facts of an unchanged file would."""
+
+    ANY_ENCODING: bool
+    """Whether a file need not be UTF-8."""
 
     @staticmethod
     def facts(text: str) -> SourceFacts:
@@ -73,10 +93,20 @@ MODULES = {
     "css": "css",
     "javascript": "javascript",
     "python": "python",
+    "php": "php",
     "json": "json_text",
     "toml": "plain",
     "plain": "plain",
 }
+
+
+CODED = ("jinja", "python", "php")
+"""Languages whose files can do something."""
+
+
+def coded(name: str) -> Coded:
+    """Return the module of one of ``CODED``."""
+    return cast(Coded, import_module(f"{__name__}.{MODULES[name]}"))
 
 
 def language(name: str) -> Language:

@@ -8,6 +8,7 @@ from protypon.core.languages import Lines, Reference, SourceFacts
 from protypon.core.model import Problem
 
 VERSION = "javascript/1"
+ANY_ENCODING = False
 _IMPORT = re.compile(r"""^[ \t]*(?:import|export)\b[^'";]*?["'](\.{1,2}/[^"'\n]+)["']""", re.MULTILINE)
 _TOKEN = re.compile(r"""("(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|`(?:\\.|[^`\\])*`)|/\*.*?\*/|//[^\n]*""", re.DOTALL)
 

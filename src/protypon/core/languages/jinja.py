@@ -8,9 +8,12 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from protypon.core.languages import Block, Lines, Reference, SourceFacts
+from protypon.core.languages.code import Code
 from protypon.core.model import Problem
 
-VERSION = "jinja/2"
+VERSION = "jinja/4"
+ANY_ENCODING = False
+HOISTS = FOLDS_CASE = False
 
 _STRING = r"""'(?:\\.|[^'\\])*'|"(?:\\.|[^"\\])*\""""
 _OPENING = re.compile(r"\{[#%{]")
@@ -24,19 +27,23 @@ _ENDING = re.compile(r"\.(?:css|js)\b")
 _NAME = re.compile(r"[\w./-]+\Z")
 _LONGEST = 300
 _CALL = re.compile(r"\b(super|self\.(\w+))\s*\(")
+_CALLED = re.compile(r"([A-Za-z_]\w*)\s*\(")
+_NAMES = re.compile(r"[A-Za-z_]\w*")
 _WORDS = ("include", "extends", "import", "from")
 _TAILS = re.compile(r"\s+(?:with|without)\s+context\s*$|\s+ignore\s+missing\s*$")
 
 
 def facts(text: str) -> SourceFacts:
-    mentions = tuple(sorted(set(_mentions(text))))
-    if "{%" not in text:
-        return SourceFacts(mentions=mentions)
+    names = mentions(text)
+    if "{%" not in text and "{{" not in text:
+        return SourceFacts(mentions=names)
     text = text.replace("\r\n", "\n")
     lines = Lines(text)
     references: list[Reference] = []
     blocks: list[_Open] = []
     inside: list[int] = []
+    calls: set[str] = set()
+    bound: set[str] = set()
     for tag in _tags(text):
         word, rest = _words(tag.body) if tag.statement else ("", "")
         line, column = lines.at(tag.start)
@@ -49,9 +56,24 @@ def facts(text: str) -> SourceFacts:
         elif word == "endblock" and inside:
             closed = blocks[inside.pop()]
             closed.last, closed.body = line, significant(text[closed.start : tag.start])
+        calls.update(_CALLED.findall(tag.body))
+        bound.update(_NAMES.findall(_binding(word, rest)))
         if here >= 0:
             blocks[here].calls += _CALL.findall(tag.body)
-    return SourceFacts(tuple(references), tuple(b.block for b in blocks), mentions)
+    return SourceFacts(
+        tuple(references), tuple(b.block for b in blocks), names, tuple(sorted(calls)), tuple(sorted(bound))
+    )
+
+
+def _binding(word: str, rest: str) -> str:
+    """The part of a statement in which the names stand that it gives a value."""
+    if word in ("set", "with"):
+        return rest if word == "with" else rest.partition("=")[0]
+    if word == "for":
+        return rest.partition(" in ")[0]
+    if word in ("macro", "call"):
+        return rest
+    return re.split(r"\s(?:import|as)\s", rest)[-1] if word in ("import", "from") else ""
 
 
 class _Tag(NamedTuple):
@@ -92,6 +114,11 @@ def _end_of_tag(text: str, position: int, kind: str) -> re.Match[str] | None:
         if found[0][0] not in "\"'":
             return found
     return None
+
+
+def mentions(text: str) -> tuple[str, ...]:
+    """Names of sheets and scripts that stand anywhere in a text."""
+    return tuple(sorted(set(_mentions(text))))
 
 
 def _mentions(text: str) -> Iterator[str]:
@@ -147,6 +174,13 @@ def _references(word: str, rest: str, line: int, column: int, block: int) -> lis
 
 def _text(literal: str) -> str:
     return re.sub(r"\\(.)", r"\1", literal[1:-1])
+
+
+def code(data: bytes) -> Code:
+    """What a template says, from Jinja's own parser, which is imported when first asked."""
+    from protypon.core.languages import jinja_code
+
+    return jinja_code.code(data.decode("utf-8-sig", "replace"))
 
 
 def problems(text: str, file: str) -> list[Problem]:

@@ -8,6 +8,7 @@ from protypon.core.languages import SourceFacts
 from protypon.core.model import Problem
 
 VERSION = "json/1"
+ANY_ENCODING = False
 
 
 def facts(text: str) -> SourceFacts:

@@ -6,6 +6,7 @@ from protypon.core.languages import SourceFacts
 from protypon.core.model import Problem
 
 VERSION = "plain/1"
+ANY_ENCODING = False
 
 
 def facts(text: str) -> SourceFacts:
