@@ -17,7 +17,7 @@ GOOD = text_of("quayside")[0]
 
 class FormatTest(unittest.TestCase):
     def test_the_shipped_files_keep_to_the_format(self) -> None:
-        self.assertEqual(shipped(), ["quayside", "sphinx"])
+        self.assertEqual(shipped(), ["kiln", "millrace", "orchard", "quayside", "sphinx"])
         for name in shipped():
             self.assertEqual(problems_of(*text_of(name)), [])
             self.assertEqual(platform.load(name).name, name)
@@ -30,7 +30,7 @@ class FormatTest(unittest.TestCase):
             ),
             'syntax = "toml"': (
                 'syntax = "tml"',
-                'manifest[1].syntax: found "tml", allowed is one of "toml", "json", "ini"; did you mean "toml"?',
+                'manifest[1].syntax: found "tml", allowed is one of "toml", "json", "ini", "yaml", "comment", "pattern"; did you mean "toml"?',
             ),
             'kind = "template"': ('knd = "template"', "files[1].knd: no such key"),
             'combine = "overlay"': (

@@ -83,6 +83,11 @@ class Bench:
         return text_of(self._config["platform"], self.root)
 
     @property
+    def platform_asked(self) -> str:
+        """The platform as ``protypon.toml`` names it, with the release if one is said."""
+        return self._config["platform"]
+
+    @property
     def platform_name(self) -> str:
         return str(tomllib.loads(self.platform_text[0]).get("name", ""))
 

@@ -35,7 +35,7 @@ class KeptReports:
             releases = ""
         self.found = found
         self.common = _joined(
-            __version__, bench.platform_text[0], releases, against.path if against else "", against.theme.identity if against else "",
+            __version__, bench.platform_asked, bench.platform_text[0], releases, against.path if against else "", against.theme.identity if against else "",
             *sorted(found), str(bench.themes_folder),
         )  # fmt: skip
 

@@ -9,7 +9,7 @@ from protypon.core.manifests import LIMIT, ManifestError, syntax, value_at
 from protypon.core.model import Problem
 from protypon.core.platform import ManifestForm, Platform
 
-LISTS = ("tags", "sheets", "scripts")
+LISTS = ("tags", "sheets", "scripts", "regions", "detached")
 """Meanings whose value is a list; the others are one text."""
 
 
@@ -83,7 +83,7 @@ def _meanings(
 
 
 def _value(meaning: str, found: Any, separator: str) -> Any:
-    if meaning in LISTS or (meaning == "parent" and isinstance(found, list)):
+    if meaning in LISTS or (meaning == "parent" and (isinstance(found, list) or "," in str(found))):
         if isinstance(found, str):
             return [part.strip() for part in found.split(separator.strip() or ",") if part.strip()]
         return found if isinstance(found, list) and all(isinstance(item, str) for item in found) else None
@@ -102,7 +102,7 @@ def write(platform: Platform, form: ManifestForm, text: str, values: Mapping[str
     changes = {}
     for name, value in values.items():
         field = form.fields.get(name, name)
-        if isinstance(value, list | tuple) and form.syntax == "ini":
+        if isinstance(value, list | tuple) and form.syntax in ("ini", "comment"):
             value = separators(platform).get(name, ", ").join(value)
-        changes[tuple(field.split("."))] = value
+        changes[(field,) if form.syntax == "pattern" else tuple(field.split("."))] = value
     return syntax(form.syntax).write(text, changes)

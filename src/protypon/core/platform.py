@@ -13,7 +13,8 @@ from typing import Any
 
 from protypon.core.errors import BadInput
 from protypon.core.patterns import expression, matcher, matches
-from protypon.core.platform_files import text_of
+from protypon.core.platform_code import CodeRules, code_rules, holding
+from protypon.core.platform_files import split_release, text_of
 from protypon.core.platform_format import problems_of
 
 
@@ -48,8 +49,9 @@ class Register:
     """How a sheet or script is registered in the manifest."""
 
     kind: str
-    field: str
     lists: str
+    """``add``, ``replace``: what a child's list does to its parent's; ``call``: code registers them."""
+    field: str = ""
     folder: str = ""
     separator: str = ""
     new: str = ""
@@ -116,6 +118,9 @@ class Platform:
     package: Package
     after_update: tuple[str, ...]
     after_pack: tuple[str, ...]
+    code: CodeRules
+    release: str | None
+    """The release of the platform that a bench runs; None: the newest."""
     digest: str
     text: str
     rule_pattern: re.Pattern[str]
@@ -146,25 +151,26 @@ class Platform:
 
 
 def load(name: str, beside: Path | None = None) -> Platform:
-    """Load a shipped platform by name, or a platform file by path (relative to ``beside``).
+    """Load a shipped platform by name, or a platform file by path (relative to ``beside``); ``@RELEASE`` may follow.
 
     Raises Unknown for a name that stands for nothing, BadInput for a file that breaks the format.
     """
-    return parse(*text_of(name, beside))
+    bare, release = split_release(name)
+    return parse(*text_of(bare, beside), release)
 
 
-def parse(text: str, file: str) -> Platform:
-    """Read a platform file; raises BadInput with its first problem and their number."""
+def parse(text: str, file: str, release: str | None = None) -> Platform:
+    """Read a platform file as it holds for a release of the platform; raises BadInput with its first problem and their number."""
     problems = problems_of(text, file)
     if problems:
         more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
         raise BadInput(f"{problems[0]}{more}", f"see them all with: protypon platform check {file}")
-    return _build(tomllib.loads(text), text)
+    return _build(tomllib.loads(text), text, release)
 
 
-def _build(data: Mapping[str, Any], text: str) -> Platform:
+def _build(data: Mapping[str, Any], text: str, release: str | None) -> Platform:
     root = data.get("root", {})
-    rules = tuple(_frozen(FileRule, r) for r in data["files"])
+    rules = tuple(_frozen(FileRule, r) for r in holding(data["files"], release))
     junk = tuple(data.get("junk", {}).get("match", ()))
     after = data.get("afterwards", {})
     return Platform(
@@ -176,10 +182,10 @@ def _build(data: Mapping[str, Any], text: str) -> Platform:
         slug_says=data["slug"]["says"],
         names_folder=data["slug"].get("names_folder", data["slug"]["from"] == "folder"),
         served=data.get("served", "theme"),
-        manifests=tuple(_frozen(ManifestForm, m) for m in data["manifest"]),
+        manifests=tuple(_frozen(ManifestForm, m) for m in holding(data["manifest"], release)),
         rules=rules,
         templates=TemplateNames(**data.get("templates", {})),
-        registers=tuple(_frozen(Register, r) for r in data.get("register", ())),
+        registers=tuple(_frozen(Register, r) for r in holding(data.get("register", ()), release)),
         root=root.get("slug"),
         no_parent=root.get("no_parent", ""),
         root_themes=tuple(root.get("themes", ())),
@@ -189,7 +195,9 @@ def _build(data: Mapping[str, Any], text: str) -> Platform:
         package=_frozen(Package, data.get("package", {})),
         after_update=tuple(after.get("update", ())),
         after_pack=tuple(after.get("pack", ())),
-        digest=hashlib.sha1(text.encode()).hexdigest(),
+        code=code_rules(data, release),
+        release=release,
+        digest=hashlib.sha1(f"{release}\n{text}".encode()).hexdigest(),
         text=text,
         rule_pattern=re.compile("|".join(_alternative(f"r{i}", rule.match) for i, rule in enumerate(rules)), re.DOTALL),
         junk_pattern=matcher(junk),
@@ -201,4 +209,6 @@ def _alternative(name: str, patterns: tuple[str, ...]) -> str:
 
 
 def _frozen(cls: type, table: Mapping[str, Any]) -> Any:
-    return cls(**{key: tuple(value) if isinstance(value, list) else value for key, value in table.items()})
+    """Make a dataclass of a table; lists become tuples, and the bounds of releases are left out."""
+    known = {key: value for key, value in table.items() if key not in ("since", "until")}
+    return cls(**{key: tuple(value) if isinstance(value, list) else value for key, value in known.items()})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from protypon.core.errors import BadInput, Unknown
@@ -14,11 +15,22 @@ def shipped() -> list[str]:
     return sorted(f.stem for f in FOLDER.glob("*.toml"))
 
 
+def split_release(name: str) -> tuple[str, str | None]:
+    """Split ``NAME@RELEASE``: a platform file, and the release of the platform that counts.
+
+    >>> split_release("quayside@2.1")
+    ('quayside', '2.1')
+    """
+    found = re.fullmatch(r"(.+)@(\d[\w.-]*)", name)
+    return (found[1], found[2]) if found else (name, None)
+
+
 def text_of(name: str, beside: Path | None = None) -> tuple[str, str]:
     """The text of a shipped platform file by name, or of one by path (relative to ``beside``), and what to call it.
 
     Raises Unknown for a name that stands for nothing, BadInput for a file that can't be read.
     """
+    name, _ = split_release(name)
     own = FOLDER / f"{name}.toml"
     if "/" not in name and own.is_file():
         return own.read_text("utf-8"), f"{name}.toml"

@@ -7,20 +7,58 @@ from collections.abc import Mapping
 from typing import Any
 
 from protypon.core.model import Problem
-from protypon.core.schema import Dictionary, Flag, Many, Record, Text
+from protypon.core.platform_code import DOES, Argument
+from protypon.core.schema import Anything, Dictionary, Flag, Many, Number, Record, Text
 
 FORMAT = "protypon.platform/1"
 MEANINGS = (
     "slug", "title", "release", "parent", "summary", "maker", "maker_link", "home", "licence", "tags",
-    "needs", "tested", "language_domain", "edition", "sheets", "scripts",
+    "needs", "tested", "language_domain", "edition", "sheets", "scripts", "regions", "detached",
 )  # fmt: skip
 """What a manifest's field can mean."""
 
 KINDS = ("template", "style", "script", "asset", "setting", "text", "code")
-LANGUAGES = ("jinja", "css", "javascript", "python", "json", "toml", "plain")
-SYNTAXES = ("toml", "json", "ini")
+LANGUAGES = ("jinja", "css", "javascript", "python", "php", "json", "toml", "plain")
+SYNTAXES = ("toml", "json", "ini", "yaml", "comment", "pattern")
 
 _PATHS = Many(Text())
+_BOUNDS = {"since": Text(), "until": Text()}
+_CODE = Record(
+    {
+        "order": Text(choices=("parent-first", "child-first")),
+        "moments": Many(Text()),
+        "numbers": Text(choices=("ascending", "descending")),
+        "pattern": Text(),
+        "declares": Text(choices=("all", "marked")),
+        "marks": Text(choices=("at-once", "after-file")),
+        "output": Text(choices=("print", "return")),
+        "nearest": Text(choices=("template", "theme")),
+    }
+)
+_MEANS = Record(
+    {
+        "does": Text(choices=tuple(DOES)),
+        "name": Many(Text(), empty=False),
+        "arguments": Many(Text()),
+        "form": Many(Text(choices=("call", "mark"))),
+        "passes": Flag(),
+        "look": Text(choices=("lineage", "beside")),
+        "once": Flag(),
+        "replaceable": Flag(),
+        **_BOUNDS,
+    },
+    ("does", "name"),
+)
+_POINT = Record({"name": Text(), "about": Text(), "arguments": Number(), "passes": Flag(), **_BOUNDS}, ("name",))
+_PAGE = Record({"kind": Text(), "templates": Many(Text(), empty=False), **_BOUNDS}, ("kind", "templates"))
+_OWN = Record(
+    {
+        "functions": Many(Text()),
+        "variables": Many(Text()),
+        "values": Dictionary(Anything()),
+        "items": Dictionary(Many(Text())),
+    }
+)
 SCHEMA = Record(
     {
         "format": Text(choices=(FORMAT,)),
@@ -44,6 +82,7 @@ SCHEMA = Record(
                     "fields": Dictionary(Text(), MEANINGS),
                     "required": Many(Text(choices=MEANINGS)),
                     "start": Dictionary(Text()),
+                    **_BOUNDS,
                 },
                 ("path", "syntax", "fields"),
             ),
@@ -61,6 +100,7 @@ SCHEMA = Record(
                     "combine": Text(choices=("replace", "overlay", "load")),
                     "entry": _PATHS,
                     "if_broken": Text(choices=("theme", "page", "file")),
+                    **_BOUNDS,
                 },
                 ("kind", "match"),
             ),
@@ -74,11 +114,12 @@ SCHEMA = Record(
                     "field": Text(choices=MEANINGS),
                     "folder": Text(relative=True),
                     "separator": Text(),
-                    "lists": Text(choices=("add", "replace")),
+                    "lists": Text(choices=("add", "replace", "call")),
                     "new": Text(relative=True),
                     "elsewhere": Flag(),
+                    **_BOUNDS,
                 },
-                ("kind", "field", "lists"),
+                ("kind", "lists"),
             )
         ),
         "inherit": Record({"not": _PATHS}),
@@ -91,6 +132,11 @@ SCHEMA = Record(
                 "leave_out": _PATHS,
             }
         ),
+        "code": _CODE,
+        "means": Many(_MEANS),
+        "point": Many(_POINT),
+        "page": Many(_PAGE),
+        "own": _OWN,
         "afterwards": Record({"update": Many(Text()), "pack": Many(Text())}),
     },
     ("format", "name", "slug", "manifest", "files"),
@@ -120,9 +166,22 @@ def _contradictions(data: Mapping[str, Any], file: str) -> list[Problem]:
     problems += [
         Problem(
             file,
-            f'register[{number}].field: "{entry["field"]}" is a field of no manifest, allowed is {", ".join(sorted(fields))}',
+            f'register[{number}].field: "{entry.get("field", "")}" is a field of no manifest, allowed is {", ".join(sorted(fields))}',
         )
         for number, entry in enumerate(data.get("register", ()), 1)
-        if entry["field"] not in fields
+        if entry["lists"] != "call" and entry.get("field") not in fields
     ]
-    return problems
+    return problems + _wrong_arguments(data, file)
+
+
+def _wrong_arguments(data: Mapping[str, Any], file: str) -> list[Problem]:
+    """Arguments with a role that a call of that effect does not have."""
+    return [
+        Problem(
+            file,
+            f'means[{number}].arguments: found "{text}", "{row["does"]}" has the roles {", ".join(DOES[row["does"]]) or "none"}',
+        )
+        for number, row in enumerate(data.get("means", ()), 1)
+        for text in row.get("arguments", ())
+        if Argument.read(text).role not in (*DOES[row["does"]], "-")
+    ]

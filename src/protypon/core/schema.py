@@ -73,6 +73,23 @@ class Flag:
 
 
 @dataclass(frozen=True, slots=True)
+class Number:
+    says: str = "a whole number"
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        fits = isinstance(value, int) and not isinstance(value, bool)
+        return [] if fits else _wrong(value, where, file, self.says)
+
+
+@dataclass(frozen=True, slots=True)
+class Anything:
+    says: str = "any value"
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        return []
+
+
+@dataclass(frozen=True, slots=True)
 class Many:
     """An array of one shape."""
 

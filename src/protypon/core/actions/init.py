@@ -15,7 +15,7 @@ from protypon.core.listing import look
 from protypon.core.model import Plan
 from protypon.core.overlay import Overlay, content
 from protypon.core.platform import Platform
-from protypon.core.platform_files import shipped
+from protypon.core.platform_files import shipped, split_release
 
 
 def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:
@@ -25,10 +25,10 @@ def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:
     """
     if (root / CONFIG).exists():
         raise ProtyponError(f"{root / CONFIG}: there is a bench already", "look at it with: protypon check")
-    if platform_name not in shipped():
-        path = Path(platform_name)
+    bare, release = split_release(platform_name)
+    if bare not in shipped():
         platforms.load(platform_name)
-        platform_name = os.path.relpath(path.resolve(), root.resolve())
+        platform_name = os.path.relpath(Path(bare).resolve(), root.resolve()) + (f"@{release}" if release else "")
     platform = platforms.load(platform_name, root)
     config = {"format": FORMAT, "platform": platform_name, "themes": _themes_folder(root, platform)}
     bench = Bench(root, config)

@@ -30,7 +30,14 @@ class ManifestError(Exception):
         self.message, self.line, self.column = message, line, column
 
 
-MODULES = {"toml": "toml_syntax", "json": "json_syntax", "ini": "ini_syntax"}
+MODULES = {
+    "toml": "toml_syntax",
+    "json": "json_syntax",
+    "ini": "ini_syntax",
+    "yaml": "yaml_syntax",
+    "comment": "comment_syntax",
+    "pattern": "pattern_syntax",
+}
 
 
 def syntax(name: str) -> Syntax:
@@ -44,6 +51,9 @@ def value_at(data: Mapping[str, Any], field: str) -> Any:
     >>> value_at({"theme": {"slug": "seabed"}}, "theme.slug")
     'seabed'
     """
+    find = getattr(data, "find", None)
+    if find is not None:
+        return find(field)
     found: Any = data
     for key in field.split("."):
         if not isinstance(found, Mapping) or key not in found:
