@@ -31,7 +31,7 @@ class QuaysideTest(BenchCase):
         updated = self.page("lantern-rock", "pages/exhibit.html").stdout
         self.assertIn("MARKER", updated)
         self.assertIn("<time>1891</time>", updated)
-        used = Site(self.bench / "themes", "lantern-rock").render("pages/exhibit.html").used
+        used = Site(self.bench / "themes", "lantern-rock").run_code().render("pages/exhibit.html").used
         self.assertIn(("lantern-rock", "parts/footer.html"), used)
         self.assertNotIn(("breakwater", "parts/footer.html"), used)
 

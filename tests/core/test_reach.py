@@ -11,8 +11,7 @@ from jinja2 import TemplateError, TemplateNotFound
 
 from protypon.core import platform
 from protypon.core.discover import by_slug, lineage_of, themes_in
-from protypon.core.facts import FactsCache
-from protypon.core.languages import SourceFacts
+from protypon.core.folder_sources import FolderSources
 from protypon.core.listing import look
 from protypon.core.model import Theme
 from protypon.core.resolve import Resolver
@@ -21,16 +20,6 @@ from tests.support import theme
 
 LINEAGES = 700
 NAMES = 8
-
-
-class DiskSources:
-    """Facts straight from files."""
-
-    def __init__(self) -> None:
-        self.cache = FactsCache(None)
-
-    def facts(self, theme: Theme, path: str, language: str) -> SourceFacts:
-        return self.cache.facts(language, theme.files[path].digest, lambda: Path(theme.folder, path).read_bytes())
 
 
 class Maker:
@@ -100,7 +89,7 @@ class ReachTest(unittest.TestCase):
                 themes = by_slug(themes_in(look(folder), quayside))
                 lineage = lineage_of(themes["t0"], themes, quayside)
                 self.assertEqual(list(lineage.slugs), slugs)
-                reach = Resolver(lineage, quayside, DiskSources()).templates
+                reach = Resolver(lineage, quayside, FolderSources()).templates
                 used, missing = self._rendered(Path(folder), lineage.themes)
                 pages += 1
                 failed += bool(missing)

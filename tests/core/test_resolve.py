@@ -10,10 +10,10 @@ from pathlib import Path
 
 from protypon.core import platform
 from protypon.core.discover import by_slug, lineage_of, themes_in
+from protypon.core.folder_sources import FolderSources
 from protypon.core.listing import look
 from protypon.core.resolve import Resolver
 from protypon.standin.quayside import Site
-from tests.core.test_reach import DiskSources
 from tests.support import theme
 
 LINEAGES = 150
@@ -45,7 +45,7 @@ class ResolveTest(unittest.TestCase):
                 self.lineage(root, rng)
                 themes = by_slug(themes_in(look(root), self.quayside))
                 lineage = lineage_of(themes["t0"], themes, self.quayside)
-                resolver = Resolver(lineage, self.quayside, DiskSources())
+                resolver = Resolver(lineage, self.quayside, FolderSources())
                 site = Site(root, "t0")
                 for name in NAMES:
                     rule = self.quayside.rule_of(name)
@@ -75,7 +75,7 @@ class ResolveTest(unittest.TestCase):
             with tempfile.TemporaryDirectory(prefix="protypon-resolve-") as folder:
                 slugs = self.lineage(Path(folder), random.Random(seed))
                 themes = by_slug(themes_in(look(folder), named))
-                resolver = Resolver(lineage_of(themes["t0"], themes, named), named, DiskSources())
+                resolver = Resolver(lineage_of(themes["t0"], themes, named), named, FolderSources())
                 rule = named.rules[0]
                 wanted = [
                     (s, n)

@@ -6,9 +6,11 @@ from collections import defaultdict
 from functools import cached_property
 from typing import NamedTuple, Protocol
 
-from protypon.core.languages import Reference, SourceFacts
+from protypon.core.languages import CODED, Reference, SourceFacts
+from protypon.core.languages.code import Code
 from protypon.core.model import Lineage, Theme
 from protypon.core.platform import FileRule, Platform, Register
+from protypon.core.platform_code import part_references
 from protypon.core.reach import Reach, walk
 
 
@@ -17,6 +19,9 @@ class Sources(Protocol):
 
     def facts(self, theme: Theme, path: str, language: str) -> SourceFacts:
         """Syntax facts of one file of a theme."""
+
+    def code(self, theme: Theme, path: str, language: str) -> Code:
+        """What one file of a theme says."""
 
 
 class Supply(NamedTuple):
@@ -96,7 +101,12 @@ class Resolver:
         return walk(self)
 
     def facts(self, supply: Supply, rule: FileRule) -> SourceFacts:
-        return self.sources.facts(supply.theme, supply.path, rule.language)
+        """What a file names. Where templates ask for others by calls, the platform file says which calls."""
+        found = self.sources.facts(supply.theme, supply.path, rule.language)
+        if rule.kind != "template" or rule.language == "jinja" or rule.language not in CODED:
+            return found
+        code = self.sources.code(supply.theme, supply.path, rule.language)
+        return SourceFacts(part_references(code, self.platform.code), found.blocks, found.mentions)
 
     def registered(self, register: Register) -> list[tuple[str, Theme]]:
         """The files (paths in a theme) that a lineage registers, in order, with the theme whose manifest says so."""

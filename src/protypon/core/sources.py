@@ -13,6 +13,7 @@ from typing import Any
 from protypon.core import merge
 from protypon.core.bench import Bench
 from protypon.core.languages import SourceFacts, language
+from protypon.core.languages.code import Code
 from protypon.core.listing import write_beside
 from protypon.core.model import Comparison, Place, Problem, Release, Theme
 from protypon.core.overlay import Overlay
@@ -49,12 +50,16 @@ class BenchSources:
         self._names: dict[str, tuple[Mapping[str, Entry], dict[str, list[str]]]] = {}
         self._files: dict[str, dict[str, tuple[int, str]]] = {}
         self._changed = False
+        self.worked_out: dict[tuple[str, ...], Any] = {}
 
     def read(self, theme: Theme, path: str) -> bytes:
         return self.overlay.read(os.path.join(theme.folder, path))
 
     def facts(self, theme: Theme, path: str, name: str) -> SourceFacts:
         return self.bench.facts.facts(name, theme.files[path].digest, lambda: self.read(theme, path))
+
+    def code(self, theme: Theme, path: str, name: str) -> Code:
+        return self.bench.facts.code(name, theme.files[path].digest, lambda: self.read(theme, path))
 
     def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
         return self.bench.facts.problems(name, theme.files[path].digest, path, lambda: self.read(theme, path))

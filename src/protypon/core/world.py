@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Protocol
+from typing import Any, Protocol
 
+from protypon.core.behaviour import Behaviour
 from protypon.core.languages import SourceFacts
+from protypon.core.languages.code import Code
 from protypon.core.model import Lineage, Problem, Record, Release, Theme, Unit
 from protypon.core.platform import Platform
 from protypon.core.reach import Site
@@ -17,8 +19,11 @@ from protypon.core.resolve import Resolver, relative
 class WorldSources(Protocol):
     """What a check must read."""
 
+    worked_out: dict[tuple[str, ...], Any]
+
     def read(self, theme: Theme, path: str) -> bytes: ...
     def facts(self, theme: Theme, path: str, language: str) -> SourceFacts: ...
+    def code(self, theme: Theme, path: str, language: str) -> Code: ...
     def problems(self, theme: Theme, path: str, name: str) -> list[Problem]: ...
     def names(self, theme: Theme) -> dict[str, list[str]]: ...
     def blob(self, digest: str) -> bytes | None: ...
@@ -44,6 +49,11 @@ class World:
     @cached_property
     def resolver(self) -> Resolver:
         return Resolver(self.lineage, self.platform, self.sources)
+
+    @cached_property
+    def behaviour(self) -> Behaviour:
+        """What the lineage's code and templates come to."""
+        return Behaviour(self.lineage, self.platform, self.resolver, self.sources)
 
     @cached_property
     def ancestors(self) -> tuple[Theme, ...]:

@@ -2,13 +2,13 @@
 
     python -m protypon.standin.quayside THEMES SLUG [PAGE]
 
-Theme files are somebody else's: templates run in Jinja's sandbox, and the program limits its own time and memory.
+Theme files are somebody else's: templates run in Jinja's sandbox, code runs only when asked to, and the program limits
+its own time and memory.
 """
 
 from __future__ import annotations
 
 import json
-import resource
 import sys
 import tomllib
 from collections.abc import Callable, Mapping
@@ -18,8 +18,10 @@ from typing import Any
 
 from jinja2 import BaseLoader, TemplateNotFound
 from jinja2.sandbox import SandboxedEnvironment
+from markupsafe import Markup
 
-SECONDS, MEMORY = 20, 1 << 30
+from protypon.standin.apart import limit
+from protypon.standin.quay import Quay
 
 
 class NotLoaded(Exception):
@@ -73,7 +75,20 @@ class Site:
         self.lineage = load_lineage(themes, active)
         self.settings = self._overlaid("settings.json")
         self.texts = self._overlaid("lang/en.json")
+        self.quay = Quay()
         self._compile_code()
+
+    def run_code(self, kind: str = "") -> Site:
+        """Run every theme's code, ancestors' first, and let the site come to the moment before a page."""
+        self.quay.kind = kind
+        for theme, file in self._code_files():
+            self.quay.run(file, f"{theme.slug}/{file.relative_to(theme.folder)}")
+        for moment in ("docked", "open"):
+            self.quay.ring(moment)
+        return self
+
+    def _code_files(self) -> list[tuple[ThemeFolder, Path]]:
+        return [(t, f) for t in reversed(self.lineage) for f in sorted((t.folder / "code").rglob("*.py"), key=str)]
 
     def _overlaid(self, path: str) -> dict[str, Any]:
         """A structured file, key by key: the nearest theme's keys win."""
@@ -89,12 +104,11 @@ class Site:
 
     def _compile_code(self) -> None:
         """Code files are compiled, ancestors' first; one that does not parse stops the site."""
-        for theme in reversed(self.lineage):
-            for file in sorted((theme.folder / "code").rglob("*.py")):
-                try:
-                    compile(file.read_bytes(), str(file), "exec", dont_inherit=True)
-                except (SyntaxError, ValueError) as error:
-                    raise NotLoaded(f"{theme.slug}/{file.name}: {error}") from error
+        for theme, file in self._code_files():
+            try:
+                compile(file.read_bytes(), str(file), "exec", dont_inherit=True)
+            except (SyntaxError, ValueError) as error:
+                raise NotLoaded(f"{theme.slug}/{file.name}: {error}") from error
 
     def find(self, path: str, lineage: list[ThemeFolder] | None = None) -> tuple[ThemeFolder, Path] | None:
         """The first theme from the active one on that has a file of just this name."""
@@ -113,6 +127,11 @@ class Site:
                     names.append(name)
         return [f"/themes/{found[0].slug}/{name}" for name in names if (found := self.find(name))]
 
+    def _region(self, name: str) -> Markup:
+        """What the site put into a region, if the theme has declared it."""
+        declared = {n for t in self.lineage for n in t.manifest.get("regions", {}).get("list", [])}
+        return Markup(f'<div class="region" id="{name}"></div>') if name in declared else Markup("")
+
     def asset(self, path: str) -> str:
         found = self.find(path)
         return f"/themes/{found[0].slug}/{path}" if found else f"/missing/{path}"
@@ -129,6 +148,12 @@ class Site:
             "settings": self.settings,
             "asset": self.asset,
             "text": lambda key: self.texts.get(key, key),
+            "ring": self.quay.ring,
+            "pass_on": self.quay.pass_on,
+            "call": self.quay.call,
+            "value": self.quay.value,
+            "region": self._region,
+            **self.quay.given,
             **(context or {}),
         }
         environment.globals.update(values)
@@ -227,13 +252,16 @@ EXAMPLE: dict[str, Any] = {
 
 
 def main(arguments: list[str]) -> int:
-    resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS))
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    limit()
     if not 2 <= len(arguments) <= 3:
         print(__doc__, file=sys.stderr)
         return 2
     try:
-        page = Site(Path(arguments[0]), arguments[1]).render(arguments[2] if len(arguments) > 2 else "pages/home.html")
+        page = (
+            Site(Path(arguments[0]), arguments[1])
+            .run_code()
+            .render(arguments[2] if len(arguments) > 2 else "pages/home.html")
+        )
     except Exception as error:  # whatever a theme does wrong ends here, as it would on a site
         print(f"quayside: {error}", file=sys.stderr)
         return 1

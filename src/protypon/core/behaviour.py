@@ -1,0 +1,155 @@
+"""What the code and templates of a child's lineage come to: worked out once, for the child and for its parents alone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, NamedTuple, Protocol, TypeVar, cast
+
+from protypon.core.languages import CODED
+from protypon.core.languages.code import Code, Invoke
+from protypon.core.model import Lineage, Theme
+from protypon.core.platform import FileRule, Platform
+from protypon.core.platform_code import Meaning, said
+from protypon.core.reach import Site as Place
+from protypon.core.resolve import Resolver, Sources, Supply
+from protypon.core.trace.site import Page, Site, page_kinds
+from protypon.core.trace.state import Firing, State
+
+Made = TypeVar("Made")
+
+
+class Said(NamedTuple):
+    """One call with a meaning, and where it stands."""
+
+    meaning: Meaning
+    call: Invoke
+    name: str | None
+    theme: Theme
+    path: str
+    template: bool
+
+    @property
+    def place(self) -> Place:
+        return Place(self.theme.slug, self.path, self.call.line)
+
+
+class BehaviourSources(Sources, Protocol):
+    """What a behaviour must read, and what it shares with those of other children."""
+
+    worked_out: dict[tuple[str, ...], Any]
+    """What was worked out of parents alone and of single files, by their contents: children of one parent ask for the same."""
+
+
+@dataclass(frozen=True)
+class Behaviour:
+    """One lineage."""
+
+    lineage: Lineage
+    platform: Platform
+    resolver: Resolver
+    sources: BehaviourSources
+
+    @cached_property
+    def site(self) -> Site:
+        return Site(self.lineage, self.platform, self.resolver, self.sources)
+
+    @cached_property
+    def state(self) -> State:
+        """After all code has loaded and the moments have passed."""
+        return self.site.load()
+
+    @cached_property
+    def pages(self) -> tuple[Page, ...]:
+        """A page of every kind that the lineage has a template for."""
+        return tuple(self.site.render(page.kind) for page in page_kinds(self.resolver, self.platform))
+
+    @cached_property
+    def firings(self) -> tuple[Firing, ...]:
+        """Every firing: at the platform's moments, and on a page of every kind."""
+        begun = self.state.firings
+        return (*begun, *(firing for page in self.pages for firing in page.state.firings[page.begins :]))
+
+    @cached_property
+    def parents(self) -> Behaviour | None:
+        """The same without the child: what its parent would do alone."""
+        if len(self.lineage.themes) < 2:
+            return None
+        lineage = self.lineage
+        rest = Lineage(lineage.themes[1:], lineage.missing, lineage.loop, lineage.broken, lineage.root)
+        key = ("alone", *(f"{theme.folder} {theme.identity}" for theme in rest.themes))
+        return self.once(
+            key, lambda: Behaviour(rest, self.platform, Resolver(rest, self.platform, self.sources), self.sources)
+        )
+
+    def once(self, key: tuple[str, ...], make: Callable[[], Made]) -> Made:
+        """What ``make`` makes, made once for all children that are checked together."""
+        if key not in self.sources.worked_out:
+            self.sources.worked_out[key] = make()
+        return cast(Made, self.sources.worked_out[key])
+
+    @property
+    def speaks(self) -> bool:
+        """Whether the platform file says anything of code."""
+        return bool(self.platform.code.meanings)
+
+    def code_of(self, theme: Theme, path: str) -> tuple[FileRule, Code] | None:
+        rule = self.platform.rule_of(path)
+        if rule is None or rule.language not in CODED or path not in theme.files:
+            return None
+        return rule, self.sources.code(theme, path, rule.language)
+
+    def theme(self, slug: str) -> Theme | None:
+        return next((t for t in self.lineage.themes if t.slug == slug), None)
+
+    @cached_property
+    def templates(self) -> tuple[Supply, ...]:
+        """Every template that the platform comes to."""
+        used = self.resolver.templates.used
+        return tuple(Supply(theme, path) for slug, path in used if (theme := self.theme(slug)) is not None)
+
+    @cached_property
+    def said(self) -> tuple[Said, ...]:
+        """Every call with a meaning, in all code files and in the templates that are used."""
+        return tuple(self._said())
+
+    def _said(self) -> Iterator[Said]:
+        files = [(t, p, False) for t in self.lineage.themes for p in sorted(t.files) if self._is_code(p)]
+        files += [(s.theme, s.path, True) for s in self.templates if self._calls_something(s)]
+        for theme, path, template in files:
+            for meaning, call, name in self._said_in(theme, path):
+                yield Said(meaning, call, name, theme, path, template)
+
+    def _said_in(self, theme: Theme, path: str) -> list[tuple[Meaning, Invoke, str | None]]:
+        found = self.code_of(theme, path)
+        if found is None:
+            return []
+        return self.once(("said", theme.files[path].digest), lambda: list(said(found[1], self.platform.code)))
+
+    def _calls_something(self, supply: Supply) -> bool:
+        """Whether a template can have a call with a meaning: most have none, and need not be parsed."""
+        rule = self.platform.rule_of(supply.path)
+        if rule is None or rule.language != "jinja":
+            return True
+        called = self.sources.facts(supply.theme, supply.path, rule.language).calls
+        return any(name in self.platform.code.calls for name in called)
+
+    def _is_code(self, path: str) -> bool:
+        rule = self.platform.rule_of(path)
+        return rule is not None and rule.kind == "code"
+
+    @cached_property
+    def passing(self) -> frozenset[str]:
+        """Points that pass a value on."""
+        own = {p.name for p in self.platform.code.points if p.passes}
+        return frozenset(own | {s.name for s in self.said if s.meaning.does == "fire" and s.meaning.passes and s.name})
+
+    @cached_property
+    def fired(self) -> dict[str, list[Said]]:
+        """Point -> every place that fires it."""
+        found: dict[str, list[Said]] = {}
+        for each in self.said:
+            if each.meaning.does == "fire" and each.name is not None:
+                found.setdefault(each.name, []).append(each)
+        return found

@@ -1,0 +1,44 @@
+"""Contents of themes straight from their folders: no bench, no store, nothing kept."""
+
+from __future__ import annotations
+
+import os
+from typing import Any
+
+from protypon.core.facts import FactsCache
+from protypon.core.languages import SourceFacts
+from protypon.core.languages.code import Code
+from protypon.core.model import Problem, Release, Theme
+
+
+class FolderSources:
+    """What a world must read, where there is nothing but folders."""
+
+    def __init__(self) -> None:
+        self._facts = FactsCache(None)
+        self.worked_out: dict[tuple[str, ...], Any] = {}
+
+    def read(self, theme: Theme, path: str) -> bytes:
+        with open(os.path.join(theme.folder, path), "rb") as stream:
+            return stream.read()
+
+    def facts(self, theme: Theme, path: str, language: str) -> SourceFacts:
+        return self._facts.facts(language, theme.files[path].digest, lambda: self.read(theme, path))
+
+    def code(self, theme: Theme, path: str, language: str) -> Code:
+        return self._facts.code(language, theme.files[path].digest, lambda: self.read(theme, path))
+
+    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
+        return self._facts.problems(name, theme.files[path].digest, path, lambda: self.read(theme, path))
+
+    def names(self, theme: Theme) -> dict[str, list[str]]:
+        found: dict[str, list[str]] = {}
+        for path in sorted(theme.files):
+            found.setdefault(path.rpartition("/")[2].casefold(), []).append(path)
+        return found
+
+    def blob(self, digest: str) -> bytes | None:
+        return None
+
+    def files_of(self, release: Release) -> dict[str, tuple[int, str]]:
+        return {}
