@@ -18,6 +18,8 @@ COMMANDS = {
     "keep": "Keep a release of every theme found in a folder or archive.",
     "new": "Start a child theme beside its parent.",
     "override": "Take a file over from the parent, byte for byte, and record it.",
+    "points": "List hook points in page order: what runs at each, and what a child changes there.",
+    "explain": "Say what is in force for one unit, from where, and what it hides.",
     "check": "Say of every override whether it still applies, and what to do next.",
     "update": "Bring in a parent's new release and carry the overrides over.",
     "settle": "Keep yours: compare it with the parent's present text from now on.",
@@ -30,6 +32,10 @@ COMMANDS = {
     "demo": "Lay out the demo bench and play its story.",
 }
 """Every command with its short help, in the order of the work; the module of the same name is imported on demand."""
+
+
+DEEPEST = 4000
+"""How deep calls may go: what a theme's code does is followed call by call."""
 
 
 class Commands(click.Group):
@@ -88,6 +94,7 @@ def main() -> None:
 
 def run(arguments: list[str] | None = None) -> int:
     """Run the program in this process and return its exit status."""
+    sys.setrecursionlimit(DEEPEST)
     try:
         status = cli.main(arguments, prog_name="protypon", standalone_mode=False)
         sys.stdout.flush()

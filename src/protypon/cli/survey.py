@@ -24,7 +24,9 @@ Examples:
 @click.option(
     "--platform", "name", metavar="NAME|FILE", help="Which platform's themes to look for; default: the bench's."
 )
-@click.option("--units", is_flag=True, help="List the address of every file a child can override.")
+@click.option(
+    "--units", is_flag=True, help="List the address of everything that a theme offers: files, functions, hook points …"
+)
 @format_option
 @click.pass_context
 def command(ctx: click.Context, path: Path | None, name: str | None, units: bool, form: str) -> None:

@@ -54,6 +54,9 @@ def _theme(page: Page, theme: Table, indent: int) -> None:
         page.paragraph(f"{role['role']}: {role['because']}", inner)
     units = ", ".join(count(number, NOUNS.get(kind, kind)) for kind, number in theme["units"].items())
     page.paragraph(f"{units or 'nothing to override'}; {count(theme['files'], 'file')} in all", inner)
+    offers = ", ".join(count(len(names), kind.removesuffix("s")) for kind, names in theme["offers"].items())
+    if offers:
+        page.paragraph(f"its code: {offers}", inner)
     if theme["summary"]:
         page.paragraph(theme["summary"], inner, "dim")
     for address in theme.get("addresses", ()):

@@ -45,6 +45,12 @@ class Page:
         ) or [""]:
             self.line(" " * indent, (line, style))
 
+    def labelled(self, label: str, words: str, style: str = "") -> None:
+        """Print a label and words beside it, wrapped in a column of their own."""
+        rows = textwrap.wrap(printable(words), self.width - len(label), break_long_words=False, break_on_hyphens=False)
+        for number, row in enumerate(rows or [""]):
+            self.line((label, style) if number == 0 else " " * len(label), row)
+
     def next(self, command: str, indent: int) -> None:
         """Print a command that can be typed; never broken into lines."""
         if command:

@@ -48,14 +48,14 @@ def find_unit(text: str, world: World, themes: Iterable[Theme]) -> Unit:
 def choose(text: str, units: list[Unit]) -> Unit:
     """The one unit that a typed text means."""
     kind, colon, _ = text.partition(":")
-    if colon and kind in KINDS:
+    if colon and (kind in KINDS or kind in {unit.kind for unit in units}):
         wanted = Unit.parse(text)
         if wanted in units:
             return wanted
         raise _not_found(text, units)
     text = text[2:] if text.startswith("./") else text
     for fits in (_path_fits, _tail_fits, _stem_fits):
-        found = [unit for unit in units if fits(unit, text)]
+        found = [unit for unit in units if unit.name is None and fits(unit, text)]
         if len(found) == 1:
             return found[0]
         if found:

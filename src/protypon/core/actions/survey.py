@@ -9,13 +9,18 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from protypon.core.discover import by_slug, lineage_of, manifest_problems, themes_in
+from protypon.core.findings import of_code
+from protypon.core.folder_sources import FolderSources
 from protypon.core.intake import ENDINGS, Intake
 from protypon.core.listing import Listing, look
 from protypon.core.model import Theme
 from protypon.core.paths import quote_path
 from protypon.core.platform import Platform
+from protypon.core.world import World
 
 FORMAT = "protypon.survey/1"
+KIND_OF = {"functions": "function", "points": "hook", "regions": "region", "items": "item", "values": "value"}
+"""What a theme's code offers -> the first part of its address."""
 ROLES = (
     ("starter", r"\b(?:starter|boilerplate|skeleton|blank|sample child|copy this theme|make it yours)\b"),
     ("lighter edition", r"\b(?:lite|light|lighter|slim|minimal)\b"),
@@ -36,10 +41,17 @@ def survey(intake: Intake, platform: Platform, units: bool = False, shelf: bool 
     themes = themes_in(listing, platform, intake.name)
     known = by_slug(themes)
     parents = Counter(parent for theme in themes for parent in theme.parents)
-    rows = [_theme(theme, listing, platform, known, parents, units) for theme in themes]
+    sources = FolderSources()
+    worlds = {id(theme): _world(theme, known, platform, sources) for theme in themes}
+    rows = [_theme(theme, listing, platform, known, parents, units) | _offers(worlds[id(theme)]) for theme in themes]
     if len(themes) == 1 and rows[0]["release"] is None:
         rows[0]["release"] = intake.release
+    for row in rows if units else ():
+        row["addresses"] += [
+            f"{KIND_OF[what]}:{name}" for what, names in row["offers"].items() if what in KIND_OF for name in names
+        ]
     findings = [f for theme in themes for f in _findings(theme, listing, platform, themes, known)]
+    findings += [f for theme in themes for f in _of_code(worlds[id(theme)], listing)]
     return {
         "format": FORMAT,
         "path": intake.origin,
@@ -47,6 +59,41 @@ def survey(intake: Intake, platform: Platform, units: bool = False, shelf: bool 
         "themes": rows,
         "findings": [*findings, *_around(listing, themes, platform, intake, shelf)],
     }
+
+
+def _world(theme: Theme, known: Mapping[str, Theme], platform: Platform, sources: FolderSources) -> World:
+    """A theme as the child of its lineage."""
+    return World(platform, lineage_of(theme, known, platform), {}, (), sources)
+
+
+def _offers(world: World) -> Table:
+    """What a theme's own code offers: functions, points that it fires, regions, items, values."""
+    behaviour = world.behaviour
+    if not behaviour.speaks:
+        return {"offers": {}}
+    slug, state = world.child.slug, behaviour.state
+    found = {
+        "functions": sorted(d.name for d in state.functions.values() if d.site.theme == slug),
+        "points": sorted(
+            {name for name, calls in behaviour.fired.items() if any(s.theme is world.child for s in calls)}
+        ),
+        "regions": sorted({str(m.name) for m in state.regions if m.site.theme == slug}),
+        "items": sorted(f"{kind}#{name}" for (kind, name), item in state.items.items() if item.site.theme == slug),
+        "variables": sorted({str(m.name) for m in state.provided if m.site.theme == slug}),
+        "values": sorted(name for name, value in state.values.items() if value.site.theme == slug),
+    }
+    return {"offers": {kind: names for kind, names in found.items() if names}}
+
+
+def _of_code(world: World, listing: Listing) -> Iterator[Table]:
+    """What the code of a theme would do wrong, in the lineage as it lies here; what a base offers need not be used by itself."""
+    place = _place(world.child, listing)
+    for found in of_code(world):
+        offered = found.weight == "note" and not world.child.parents
+        if found.theme == world.child.slug and not offered:
+            yield _finding(
+                found.code, found.weight, found.theme, os.path.join(place, found.file), found.because, found.line
+            )
 
 
 def _place(theme: Theme, listing: Listing) -> str:

@@ -24,6 +24,8 @@ def of(world: World, path: str, rule: FileRule) -> Use:
     """Say whether the platform comes to use a file that stands in the child."""
     if rule.kind == "template":
         return _template(world, path, rule)
+    if rule.kind == "code":
+        return _pulled(world, path, rule)
     register = next((r for r in world.platform.registers if r.kind == rule.kind), None)
     if register is not None:
         return _registered(world, path, register)
@@ -46,6 +48,22 @@ def _template(world: World, path: str, rule: FileRule) -> Use:
     return Use("no", "no template in the lineage names it")
 
 
+def _pulled(world: World, path: str, rule: FileRule) -> Use:
+    """A code file that runs only where another one asks for it."""
+    state = world.behaviour.state
+    if rule.combine == "load" or (world.child.slug, path) in state.loaded:
+        return Use("yes")
+    asked = next((site for (_, other), site in state.pulled.items() if other == path), None)
+    if asked is not None:
+        return Use("no", f"{shown(asked)} pulls in its own by a fixed path, so a copy further down is dead")
+    if state.stopped is not None:
+        return Use("unknown", f"the site stops before: {state.stopped.because}")
+    blind = state.blind_about("points")
+    if blind:
+        return Use("unknown", blind)
+    return Use("no", "no code file that runs asks for it")
+
+
 def _registered(world: World, path: str, register: Register) -> Use:
     if (world.child.slug, path) in loaded(world, register):
         return Use("yes")
@@ -54,6 +72,17 @@ def _registered(world: World, path: str, register: Register) -> Use:
         return Use("yes")
     if register.elsewhere:
         return Use("unknown", "no manifest registers it, and a site can do so where Protypon can't look")
+    if register.lists == "call":
+        state = world.behaviour.state
+        unsure = next((m for m in state.sheets if not isinstance(m.name, str)), None)
+        if unsure is not None or state.stopped is not None:
+            why = (
+                f"{shown(unsure.site)} registers a file whose name is made at run time"
+                if unsure
+                else "the site stops before"
+            )
+            return Use("unknown", why)
+        return Use("no", "no code that runs registers it")
     where = f"{register.field} in the manifest of {world.child.slug}"
     return Use("no", f"it is not registered: {where} does not name it, and nothing imports it", True)
 
@@ -64,7 +93,7 @@ def loaded(world: World, register: Register) -> set[tuple[str, str]]:
     Where a relative address looks in its own theme only, an import finds that theme's file, whoever overrides it.
     """
     found: set[tuple[str, str]] = set()
-    waiting = [supply for name, _ in world.resolver.registered(register) if (supply := _winner(world, name))]
+    waiting = [supply for name, _ in registered(world, register) if (supply := _winner(world, name))]
     while waiting:
         supply = waiting.pop()
         rule = world.platform.rule_of(supply.path)
@@ -80,6 +109,14 @@ def loaded(world: World, register: Register) -> set[tuple[str, str]]:
             else:
                 waiting += [winner] if (winner := _winner(world, target)) else []
     return found
+
+
+def registered(world: World, register: Register) -> list[tuple[str, str]]:
+    """The files that a lineage registers, in the order of loading, each with the place that says so."""
+    if register.lists == "call":
+        marks = [m for m in world.behaviour.state.sheets if isinstance(m.name, str)]
+        return [(str(m.name), shown(m.site)) for m in marks]
+    return [(name, f"{theme.slug}/{quote_path(theme.manifest)}") for name, theme in world.resolver.registered(register)]
 
 
 def _winner(world: World, path: str) -> Supply | None:
@@ -118,9 +155,9 @@ def referred(world: World, path: str, rule: FileRule) -> str:
         return shown(site) if site is not None else _dangling(world, path)
     register = next((r for r in world.platform.registers if r.kind == rule.kind), None)
     if register is not None:
-        for name, theme in world.resolver.registered(register):
+        for name, where in registered(world, register):
             if name == path:
-                return f"{theme.slug}/{quote_path(theme.manifest)}"
+                return where
     return _named_in_text(world, path)
 
 

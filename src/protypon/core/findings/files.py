@@ -16,10 +16,10 @@ from protypon.core.resolve import relative
 from protypon.core.world import World
 
 
-def findings(
+def of_files(
     world: World, themes: Iterable[Theme], packed: tuple[Release, ...], verdicts: list[Verdict], steps: Steps
 ) -> Iterator[Finding]:
-    """Every finding for one child; ``themes`` are all of the bench, at any depth."""
+    """Findings about files, manifests and releases; ``themes`` are all of the bench, at any depth."""
     everything = list(themes)
     yield from _lineage(world, everything)
     for theme in world.lineage.themes:
@@ -175,12 +175,7 @@ def _unparsed(world: World, told: set[str]) -> Iterator[Finding]:
             ):
                 continue
             for problem in world.sources.problems(theme, path, rule.language)[:1]:
-                stops = (
-                    "the platform does not load the theme"
-                    if rule.if_broken == "theme"
-                    else "every page that uses it fails"
-                )
-                weight = "fatal" if rule.if_broken == "theme" else "error"
+                weight, stops = _stops(world, theme, path, rule)
                 yield Finding(
                     "does-not-parse",
                     weight,
@@ -190,6 +185,15 @@ def _unparsed(world: World, told: set[str]) -> Iterator[Finding]:
                     f"protypon check {world.child.slug}",
                     problem.line,
                 )
+
+
+def _stops(world: World, theme: Theme, path: str, rule: FileRule) -> tuple[str, str]:
+    """How much a file that does not parse stops."""
+    if rule.if_broken != "theme":
+        return "error", "every page that uses it fails"
+    if rule.kind == "code" and rule.combine != "load" and (theme.slug, path) not in world.behaviour.state.loaded:
+        return "warning", "nothing loads it now; whatever does would stop the site"
+    return "fatal", "the platform does not load the theme"
 
 
 def _dangling(world: World) -> Iterator[Finding]:
@@ -245,13 +249,14 @@ def _unregistered(world: World, told: set[str]) -> Iterator[Finding]:
         found = use.of(world, path, rule)
         if found.reach == "no":
             because = f"{quote_path(path)} never loads: {found.because}"
+            address = shlex.quote(f"{rule.kind}:{quote_path(path)}")
             yield Finding(
                 "never-loaded",
                 "warning",
                 world.child.slug,
                 path,
                 because,
-                f"protypon mend {shlex.quote(f'{rule.kind}:{quote_path(path)}')} --child {world.child.slug}",
+                f"protypon {'mend' if found.mendable else 'explain'} {address} --child {world.child.slug}",
             )
 
 

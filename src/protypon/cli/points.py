@@ -1,0 +1,39 @@
+"""protypon points"""
+
+from __future__ import annotations
+
+import click
+
+from protypon.cli.context import child_option, format_option, open_bench, print_json, slug_argument
+
+
+@click.command(
+    "points",
+    epilog="""\b
+Examples:
+  protypon points breakwater
+  protypon points --page exhibit --child lantern-rock""",
+)
+@click.argument("theme", required=False, metavar="[THEME]", shell_complete=slug_argument)
+@click.option("--page", "kind", metavar="KIND", help="A kind of page; default: the first that has a template.")
+@child_option
+@format_option
+@click.pass_context
+def command(ctx: click.Context, theme: str | None, kind: str | None, child: str | None, form: str) -> None:
+    """List the hook points of a theme in the order of a page: what runs there, from which theme; of a child, what it adds, takes away and reorders."""
+    from protypon.core.actions.points import points
+    from protypon.core.examine import world_of
+    from protypon.core.sources import BenchSources
+
+    bench = open_bench(ctx)
+    chosen = bench.theme(theme) if theme is not None else bench.child(child)
+    sources = BenchSources(bench)
+    table = points(world_of(bench, chosen, sources, {}), kind, chosen.maintained)
+    sources.save()
+    if form == "json":
+        print_json(table)
+    else:
+        from protypon.render.points_text import render
+        from protypon.render.text import Page
+
+        render(Page(), table)

@@ -1,0 +1,189 @@
+"""Points: the hook points of a lineage in the order of a page, what runs there, and what a child adds, takes away and reorders."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from protypon.core.behaviour import Behaviour
+from protypon.core.comments import above, summary
+from protypon.core.errors import ProtyponError, Unknown
+from protypon.core.findings.hooks import closure_of, reordered
+from protypon.core.reach import Site as Place
+from protypon.core.schema import nearest
+from protypon.core.trace.site import Page, page_kinds
+from protypon.core.trace.state import Callback, Firing, State
+from protypon.core.trace.values import Closure
+from protypon.core.trace.values import Unknown as NotKnown
+from protypon.core.world import World
+
+FORMAT = "protypon.points/1"
+Table = dict[str, Any]
+
+
+def points(world: World, kind: str | None, compare: bool) -> Table:
+    """The points of a lineage as the table that ``--format json`` prints.
+
+    ``kind`` is a kind of page, default the first that the lineage has a template for; with ``compare``, what the child
+    changes is told apart from what its parents do. Raises Unknown for a kind of page that the platform has not,
+    ProtyponError where its platform file says nothing of points.
+    """
+    behaviour = world.behaviour
+    if behaviour.platform.code.meaning("fire") is None:
+        raise ProtyponError(
+            f"the platform file of {world.platform.title} says nothing of hook points",
+            "see how one says it: protypon platform show quayside",
+        )
+    page = _page(behaviour, kind)
+    before = behaviour.parents if compare else None
+    old = (
+        next((p for p in before.pages if page is not None and p.kind == page.kind), None)
+        if before is not None
+        else None
+    )
+    state = page.state if page is not None else behaviour.state
+    reader = _Reader(
+        world, before.state if before is not None and old is None else (old.state if old is not None else None)
+    )
+    return {
+        "format": FORMAT,
+        "platform": world.platform.name,
+        "theme": world.child.slug,
+        "lineage": list(world.lineage.slugs),
+        "compared": compare and before is not None,
+        "page": page.kind if page is not None else None,
+        "template": {"theme": page.template.theme.slug, "file": page.template.path}
+        if page is not None and page.template is not None
+        else None,
+        "kinds": [p.kind for p in page_kinds(behaviour.resolver, behaviour.platform)],
+        "stopped": state.stopped.because if state.stopped is not None else None,
+        "unknown": state.blind_about("points") or None,
+        "points": [reader.row(name, state, _firings(state, name)) for name in _in_order(behaviour, state)],
+    }
+
+
+def _page(behaviour: Behaviour, kind: str | None) -> Page | None:
+    if kind is None:
+        return next(iter(behaviour.pages), None)
+    found = next((p for p in behaviour.pages if p.kind == kind), None)
+    if found is None:
+        kinds = [p.kind for p in behaviour.platform.code.pages]
+        near = nearest(kind, tuple(kinds))
+        hint = f"did you mean {near}?" if near else f"kinds of page are: {', '.join(kinds) or 'none'}"
+        if kind in kinds:
+            raise Unknown(
+                f"no theme of the lineage has a template for pages of kind {kind!r}",
+                f"those that have one: {', '.join(p.kind for p in behaviour.pages)}",
+            )
+        raise Unknown(f"no kind of page is called {kind!r}", hint)
+    return found
+
+
+def _in_order(behaviour: Behaviour, state: State) -> Iterator[str]:
+    """Points as the page comes to them; then those where something waits that this page never fires, or that other pages fire."""
+    seen = dict.fromkeys(f.point for f in state.firings)
+    seen |= dict.fromkeys(p.name for p in behaviour.platform.code.points if p.name not in seen)
+    yield from seen
+    rest = {c.point for c in state.callbacks} | behaviour.fired.keys()
+    yield from sorted(rest - seen.keys())
+
+
+def _firings(state: State, name: str) -> list[Firing]:
+    return [f for f in state.firings if f.point == name]
+
+
+class _Reader:
+    """Rows of the table, with comments read from the sources."""
+
+    def __init__(self, world: World, before: State | None) -> None:
+        self.world, self.before = world, before
+        self.descending = world.platform.code.numbers == "descending"
+
+    def row(self, name: str, state: State, firings: list[Firing]) -> Table:
+        behaviour = self.world.behaviour
+        own = behaviour.platform.code.point(name)
+        fired = list(dict.fromkeys(f.site for f in firings if f.site.line)) or [
+            s.place for s in behaviour.fired.get(name, ())
+        ]
+        last = firings[-1] if firings else None
+        callbacks = [r.callback for r in last.ran] if last is not None else state.at(name, self.descending)
+        said = next((text for place in fired if (text := self._comment(place))), "")
+        return {
+            "point": name,
+            "passes": name in behaviour.passing,
+            "moment": name in behaviour.platform.code.moments,
+            "own": own is not None,
+            "about": (own.about if own is not None else "") or said,
+            "on_page": bool(firings),
+            "fired": [self._place(p) for p in fired],
+            "gives": last.given if last is not None else None,
+            "unknown": state.uncertain(name) or (last.doubt if last is not None and last.doubt else None) or None,
+            "callbacks": [self._callback(c, state) for c in callbacks],
+            "values": [self._value(r.value) for r in last.ran] if last is not None and last.passes else None,
+            "start": self._value(last.start) if last is not None and last.passes else None,
+            "taken_away": [self._gone(c) for c in self._absent(name, state, callbacks)],
+            "reordered": reordered(self._old(name), callbacks) if self.before is not None else [],
+        }
+
+    def _old(self, name: str) -> list[Callback]:
+        if self.before is None:
+            return []
+        firing = next((f for f in reversed(self.before.firings) if f.point == name), None)
+        return [r.callback for r in firing.ran] if firing is not None else self.before.at(name, self.descending)
+
+    def _absent(self, name: str, state: State, callbacks: list[Callback]) -> list[Callback]:
+        """Callbacks that were attached here and do not run any more."""
+        return [c for c in state.callbacks if c.point == name and c.gone is not None and c not in callbacks]
+
+    def _callback(self, callback: Callback, state: State) -> Table:
+        closure = _closure(state, callback)
+        function = closure.function if closure is not None else None
+        comment = function.doc if function is not None else ""
+        return {
+            "callback": callback.label,
+            "order": callback.order if isinstance(callback.order, int) else None,
+            "takes": callback.takes,
+            **self._place(callback.site),
+            "function": self._place(Place(closure.file.theme, closure.file.path, closure.function.line))
+            if closure is not None
+            else None,
+            "comment": summary(comment),
+            "when": callback.moment,
+            "added": self.before is not None and callback.site.theme == self.world.child.slug,
+            "unknown": callback.doubt or None,
+        }
+
+    def _gone(self, callback: Callback) -> Table:
+        assert callback.gone is not None
+        return {
+            "callback": callback.label,
+            "order": callback.order if isinstance(callback.order, int) else None,
+            **self._place(callback.site),
+            "by": self._place(callback.gone.site),
+            "by_child": callback.gone.site.theme == self.world.child.slug,
+        }
+
+    def _comment(self, place: Place) -> str:
+        theme = self.world.behaviour.theme(place.theme)
+        if theme is None or place.path not in theme.files:
+            return ""
+        return summary(above(self.world.sources.read(theme, place.path).decode("utf-8", "replace"), place.line))
+
+    @staticmethod
+    def _place(place: Place) -> Table:
+        return {"theme": place.theme, "file": place.path, "line": place.line or None}
+
+    @staticmethod
+    def _value(value: Any) -> Any:
+        if isinstance(value, NotKnown):
+            return {"unknown": value.why}
+        return value if isinstance(value, str | int | float | bool | None) else {"unknown": f"a {type(value).__name__}"}
+
+
+def _closure(state: State, callback: Callback) -> Closure | None:
+    """The function that ran, or else that a callback stands for."""
+    for firing in reversed(state.firings):
+        for ran in firing.ran:
+            if ran.callback is callback:
+                return ran.decl
+    return closure_of(state, callback)

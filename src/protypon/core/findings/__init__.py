@@ -1,0 +1,31 @@
+"""What a check says of anything that is not one override: one module each for what files, functions, hooks, pages and names show."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from protypon.core.findings import functions, hooks, markup, regions, variables
+from protypon.core.findings.files import broken_addresses, of_files, standing
+from protypon.core.judge import Steps
+from protypon.core.model import Finding, Release, Theme, Verdict
+from protypon.core.world import World
+
+OF_CODE = (functions.find, hooks.find, markup.find, regions.find, variables.find)
+
+
+def findings(
+    world: World, themes: Iterable[Theme], packed: tuple[Release, ...], verdicts: list[Verdict], steps: Steps
+) -> Iterator[Finding]:
+    """Every finding for one child; ``themes`` are all of the bench, at any depth."""
+    yield from of_files(world, themes, packed, verdicts, steps)
+    yield from of_code(world)
+
+
+def of_code(world: World) -> Iterator[Finding]:
+    """What the code and templates of a lineage would do wrong; nothing where the platform file says nothing of code."""
+    if world.behaviour.speaks and not world.lineage.cut:
+        for find in OF_CODE:
+            yield from find(world)
+
+
+__all__ = ["broken_addresses", "findings", "of_code", "standing"]

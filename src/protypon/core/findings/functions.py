@@ -1,0 +1,135 @@
+"""Findings about functions: declared twice, called by nobody."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from protypon.core.behaviour import Behaviour
+from protypon.core.languages.code import Code, Function, Node, walk
+from protypon.core.model import Finding
+from protypon.core.reach import Site as Place
+from protypon.core.trace.state import Halted
+from protypon.core.world import World
+
+
+def shown(place: Place) -> str:
+    """A place as a person reads it."""
+    return f"{place.theme}/{place.path}" + (f" line {place.line}" if place.line else "")
+
+
+def find(world: World) -> Iterator[Finding]:
+    state = world.behaviour.state
+    if state.stopped is not None:
+        yield _twice(world, state.stopped, "fatal", "the site stops")
+    told = set()
+    for halted in state.doubtful:
+        if halted.site not in told:
+            told.add(halted.site)
+            yield _twice(
+                world,
+                halted,
+                "warning",
+                f"the site stops if a condition holds that can't be known ({state_doubt(world, halted)})",
+            )
+    if state.stopped is None:
+        yield from _uncalled(world)
+
+
+def state_doubt(world: World, halted: Halted) -> str:
+    """The condition on which a declaration hangs."""
+    declared = next(
+        (d for d in world.behaviour.state.functions.values() if d.site in (halted.site, halted.other)), None
+    )
+    return (declared.doubt if declared else "") or "one of them stands under it"
+
+
+def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
+    other = f", and {shown(halted.other)} has declared it already" if halted.other else ""
+    name = halted.because.split(" ")[0]
+    because = f"{shown(halted.site)} declares {name}{other}: {what}"
+    return Finding(
+        halted.code,
+        weight,
+        halted.site.theme,
+        halted.site.path,
+        because,
+        f"protypon explain function:{name} --child {world.child.slug}",
+        halted.site.line,
+    )
+
+
+def _uncalled(world: World) -> Iterator[Finding]:
+    """Functions of the child whose name stands nowhere else."""
+    behaviour, child = world.behaviour, world.child
+    candidates = [(path, f) for path, f in _own_functions(behaviour) if not _is_found(f, behaviour)]
+    if not candidates:
+        return
+    mentioned = _mentioned(behaviour)
+    for path, function in candidates:
+        name = _folded(function.name, behaviour)
+        called = any(table.get(name, set()) - {id(function)} for table in mentioned)
+        if not called and not _in_templates(world, function.name):
+            because = f"{child.slug}/{path} line {function.line}: nothing calls or attaches {function.name}, and no pattern finds it"
+            step = f"protypon explain function:{function.name} --child {child.slug}"
+            yield Finding("never-called", "note", child.slug, path, because, step, function.line)
+
+
+def _own_functions(behaviour: Behaviour) -> Iterator[tuple[str, Function]]:
+    """The named functions of the child that no mark declares or attaches."""
+    child, marked = behaviour.lineage.child, behaviour.platform.code.marked
+    for path in sorted(child.files):
+        found = behaviour.code_of(child, path)
+        for function in found[1].functions if found is not None and found[0].kind == "code" else ():
+            if function.name and "::" not in function.name and not any(m.name in marked for m in function.marks):
+                yield path, function
+
+
+def _is_found(function: Function, behaviour: Behaviour) -> bool:
+    """Whether the platform finds a function by its name pattern."""
+    rules = behaviour.platform.code
+    if rules.meaning("summon") is None:
+        return False
+    slug = behaviour.lineage.child.slug
+    wanted = _folded(function.name, behaviour)
+    names = [s.name for s in behaviour.said if s.meaning.does == "summon"]
+    return any(name is None or _folded(rules.function_name(name, slug), behaviour) == wanted for name in names)
+
+
+def _folded(name: str, behaviour: Behaviour) -> str:
+    return name.lower() if behaviour.platform.code.declares == "all" else name
+
+
+def _mentioned(behaviour: Behaviour) -> list[dict[str, set[int]]]:
+    """File by file, every name and text that code gives -> the functions (by identity; 0: outside of any) that give it."""
+    tables = []
+    for theme in behaviour.lineage.themes:
+        for path in theme.files:
+            read = behaviour.code_of(theme, path)
+            if read is not None and read[0].kind == "code":
+                key = ("names", theme.files[path].digest)
+                tables.append(behaviour.once(key, lambda code=read[1]: _names(code, behaviour)))  # type: ignore[misc]
+    return tables
+
+
+def _names(code: Code, behaviour: Behaviour) -> dict[str, set[int]]:
+    found: dict[str, set[int]] = {}
+    for owner, body in [(0, code.body), *((id(f), f.body) for f in code.functions)]:
+        for name in (name for statement in body for name in names_in(statement)):
+            found.setdefault(_folded(name, behaviour), set()).add(owner)
+    return found
+
+
+def names_in(statement: Node) -> Iterator[str]:
+    """Every name and text that a statement gives; of a dotted name the last part."""
+    for node in walk(statement):
+        if node.tag == "lit" and isinstance(node.value, str):
+            yield node.value
+        elif node.tag in ("call", "var"):
+            yield node.name.rpartition(".")[2]
+
+
+def _in_templates(world: World, name: str) -> bool:
+    """Whether a template in use has a name in it; looked for byte by byte."""
+    word = re.compile(rb"(?i)\b" + re.escape(name.encode("utf-8", "surrogateescape")) + rb"\b")
+    return any(word.search(world.sources.read(s.theme, s.path)) for s in world.behaviour.templates)
