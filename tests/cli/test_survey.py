@@ -71,6 +71,22 @@ class DemoTest(BenchCase):
         self.ok("check", cwd=self.root / "demo", status=1)
         self.refused("demo", str(self.root / "demo"))
 
+    def test_the_stories_of_the_php_platforms_are_played(self) -> None:
+        wanted = {
+            "millrace": "was attached with order 30",
+            "orchard": "declares coast_hours, and cove/grove.php line 7 has declared it",
+            "kiln": "there is slipware_credit at that point",
+        }
+        for name, words in wanted.items():
+            said = self.ok("demo", "--platform", name, str(self.root / name))
+            self.assertIn(words, " ".join(said.split()))
+            long = [line for line in said.splitlines() if len(line) > 100 and not re.match(r"\$|#| +next:|cd ", line)]
+            self.assertEqual(long, [])
+            parent = {"millrace": "weir", "orchard": "pebble", "kiln": "glazier"}[name]
+            self.ok("new", "otter", "--parent", parent, cwd=self.root / name)
+            self.ok("check", "otter", cwd=self.root / name)
+            self.ok("pack", "otter", cwd=self.root / name)
+
     def test_every_next_step_of_the_story_can_be_typed(self) -> None:
         """Each ``next:`` of the demo's first check is a command that works on the bench as it stands."""
         from protypon.cli.main import cli

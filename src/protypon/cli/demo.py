@@ -13,27 +13,45 @@ import click
 from protypon.core.errors import ProtyponError
 
 
-@click.command("demo", epilog="Example:  protypon demo museum-bench")
+@click.command(
+    "demo",
+    epilog="""\b
+Examples:
+  protypon demo museum-bench
+  protypon demo --platform orchard garden-bench""",
+)
 @click.argument("folder", metavar="[DIR]", required=False, type=click.Path(path_type=Path))
 @click.option("--lay-out-only", is_flag=True, help="Lay the themes and downloads out, and do not play the story.")
-def command(folder: Path | None, lay_out_only: bool) -> int:
+@click.option(
+    "--platform",
+    "name",
+    type=click.Choice(["quayside", "millrace", "orchard", "kiln"]),
+    default="quayside",
+    show_default=True,
+    help="Whose story: the long one is quayside's; the others are about code in PHP.",
+)
+def command(folder: Path | None, lay_out_only: bool, name: str) -> int:
     """Lay out the demo bench (a federation of small coastal museums) in DIR and play its story.
 
     Every command is printed before its output; the bench stays there to explore. Default: protypon-demo.
     """
-    from protypon.demo.story import STORY, Do, Say, lay_out
+    from protypon.demo import platform_stories, story
+    from protypon.demo.story import Do, Say
 
     bench = folder or Path("protypon-demo")
     if bench.exists() and any(bench.iterdir()):
         raise ProtyponError(
             f"{bench}: is there already; nothing was overwritten", f"name another folder: protypon demo {bench}-2"
         )
-    lay_out(bench)
+    if name == "quayside":
+        story.lay_out(bench)
+    else:
+        platform_stories.lay_out(name, bench)
     if lay_out_only:
         click.echo(f"laid out in {bench}")
         return 0
     with chdir(bench):
-        for step in STORY:
+        for step in platform_stories.STORIES.get(name, story.STORY):
             if isinstance(step, Say):
                 click.secho(f"\n# {step.words}", fg="cyan")
             elif isinstance(step, Do):

@@ -181,12 +181,29 @@ STORY: tuple[Step, ...] = (
         copy("themes/breakwater/pages/search.html", ROCK + "pages/search.html"),
     ),
     Do("… with another button", edit(ROCK + "pages/search.html", '{{ text("search.button") }}', "Cast the net")),
+    Do(
+        "a code file: no tide notice, one of our own, the hours of the light",
+        write(
+            ROCK + "code/light.py",
+            '"""What Lantern Rock changes in the code."""\n\nimport quay\n\nquay.off("notice-board", "tide_notice")\n\n\n'
+            '@quay.on("notice-board", order=30)\ndef light_notice():\n    """Say when the lamp is lit."""\n'
+            '    return "<p class=\\"light\\">The lamp is lit at dusk</p>"\n\n\n'
+            '@quay.offer\ndef opening_hours(season):\n    """We open with the tide."""\n'
+            '    return [{"name": "Every day", "open": "low water", "close": "high water"}]\n',
+        ),
+    ),
+    Type("points --page visit --child lantern-rock"),
+    Type("explain opening_hours"),
     Type("override settings.json parts/menu.html"),
     Do("a comma too many in settings.json", edit(ROCK + "settings.json", '"m"\n', '"m",\n')),
     Do("the menu's copy is deleted by hand", remove(ROCK + "parts/menu.html")),
     Type("check", 1),
     Say("One after the other: each next step is a command, or one line to mend."),
     Type("mend"),
+    Do(
+        "the detachment gets the number that the check names",
+        edit(ROCK + "code/light.py", '"tide_notice")', '"tide_notice", 20)'),
+    ),
     Do("take the comma out again, and set six cards to four", edit(ROCK + "settings.json", '"m",\n', '"m"\n')),
     Do("… four cards", edit(ROCK + "settings.json", '"cards": 6', '"cards": 4')),
     Type("drop parts/menu.html"),

@@ -1,7 +1,19 @@
 """Opening hours."""
 
+import quay
 
+
+@quay.offer
 def opening_hours(season):
-    """Return the hours of a season, day by day."""
-    close = "17:00" if season == "summer" else "15:00"
+    """The hours of a season, day by day.
+
+    Offered, so a child theme may offer its own.
+    """
+    close = "18:00" if season == "summer" else "15:00"
     return [{"name": day, "open": "10:00", "close": close} for day in ("Thursday", "Friday", "Saturday", "Sunday")]
+
+
+@quay.on("toll", order=20)
+def family_rate(pence):
+    """Families pay what two adults pay."""
+    return pence - 100

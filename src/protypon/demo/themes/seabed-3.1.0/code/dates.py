@@ -1,6 +1,9 @@
 """Dates as the federation writes them."""
 
+import quay
 
+
+@quay.offer
 def long_date(day, month, year):
     """Return a date for people: 4 May 2026."""
     months = [

@@ -1,0 +1,96 @@
+"""Short stories on the three PHP platforms: look at the points, see what the child does to them, ask about the next release."""
+
+from __future__ import annotations
+
+import shutil
+from importlib.resources import as_file, files
+from pathlib import Path
+
+from protypon.demo.story import Do, Say, Step, Type, edit
+
+FIRST, OTHERS = "1.0.0", ("1.1.0", "2.0.0")
+
+
+def lay_out(platform: str, bench: Path) -> None:
+    """Copy a platform's themes to a folder: the first release of each parent installed, later ones as downloads."""
+    with as_file(files("protypon.demo").joinpath("platforms", platform)) as source:
+        for theme in sorted(source.iterdir()):
+            slug, _, release = theme.name.rpartition("-")
+            if release in OTHERS:
+                shutil.copytree(theme, bench / "downloads" / f"{slug}-{release}")
+            elif release == FIRST:
+                shutil.copytree(theme / slug, bench / "themes" / slug)
+            else:
+                shutil.copytree(theme, bench / "themes" / theme.name)
+
+
+MILLRACE: tuple[Step, ...] = (
+    Say(
+        "A tide mill that is a museum: its theme stands on Weir. Functions are found by name; higher numbers run first."
+    ),
+    Type("init --platform millrace"),
+    Type("survey"),
+    Type("adopt tide-mill"),
+    Type("points --page exhibit --child tide-mill"),
+    Type("explain opening_hours"),
+    Type("explain code:gears/board.php"),
+    Say("The copied board is dead. Drop it; the callback can be detached."),
+    Type("check", 1),
+    Type("drop code:gears/board.php"),
+    Type("check", 0),
+    Say("Weir 2.0.0 greets with another order number: the detachment would match nothing."),
+    Type("check --against downloads/weir-2.0.0", 1),
+)
+
+ORCHARD: tuple[Step, ...] = (
+    Say(
+        "Four themes deep: Cove on Pebble on Coast on Shore. The child's code runs first; guarded functions give way to it."
+    ),
+    Type("init --platform orchard"),
+    Type("adopt cove"),
+    Type("survey", 0),
+    Type("points --child cove"),
+    Type("explain function:coast_hours"),
+    Type("explain value:row_length"),
+    Type("explain item:picture-size#tree"),
+    Type("check", 1),
+    Say("One after the other: detach when it is there, both halves of the box, and give the value back on every path."),
+    Do("wait for in_blossom", edit("themes/cove/grove.php", "orchard_prune('page_top', 'coast_guide', 50);\n", "")),
+    Do(
+        "… and take all three off there",
+        edit(
+            "themes/cove/grove.php",
+            "    orchard_prune('page_top', 'coast_open_box', 1);\n",
+            "    orchard_prune('page_top', 'coast_guide', 50);\n    orchard_prune('page_top', 'coast_open_box', 1);\n"
+            "    orchard_prune('page_top', 'coast_close_box', 99);\n",
+        ),
+    ),
+    Do(
+        "… a return for every path",
+        edit(
+            "themes/cove/grove.php",
+            "    }\n}\norchard_graft('page_title'",
+            "    }\n    return $title;\n}\norchard_graft('page_title'",
+        ),
+    ),
+    Type("check", 0),
+    Say("Coast 2.0.0 took the guard off coast_hours: two declarations would stop the whole site."),
+    Type("check --against downloads/coast-2.0.0", 1),
+)
+
+KILN: tuple[Step, ...] = (
+    Say("Two parents in order. Hooks are attributes on functions; the manifest takes callbacks off."),
+    Type("init --platform kiln"),
+    Type("adopt fishplate"),
+    Type("points --page exhibit --child fishplate"),
+    Type("explain function:hours"),
+    Type("check", 1),
+    Do(
+        "one letter too many in the manifest",
+        edit("themes/fishplate/fishplate.ini", "slipware_credits", "slipware_credit"),
+    ),
+    Type("check", 0),
+    Type("check --against downloads/glazier-2.0.0", 0),
+)
+
+STORIES = {"millrace": MILLRACE, "orchard": ORCHARD, "kiln": KILN}
