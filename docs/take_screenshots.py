@@ -22,6 +22,8 @@ TARGET = Path(__file__).parent.resolve() / "screenshots"
 SHOTS = {
     ("survey", 1): "survey",
     ("check", 1): "check-mistakes",
+    ("points --page visit --child lantern-rock", 1): "points",
+    ("explain opening_hours", 1): "explain",
     ("check lantern-rock --against downloads/breakwater-2.0.0.zip", 1): "check-against",
     ("update breakwater --to downloads/breakwater-2.0.0.zip", 1): "update",
     ("check", 4): "check-after",
