@@ -207,7 +207,7 @@ class FindingTest(CodeCase):
     def test_functions_and_points_that_lead_nowhere(self) -> None:
         self.themes(
             "function boat() { echo 1; }\norchard_graft('top', 'boat');",
-            "function idle_hands() {}\norchard_graft('topp', 'boat');\norchard_graft('top', 'boot');",
+            "function idle_hands() {}\norchard_graft('topp', 'boat');\norchard_graft('top', 'boot');\norchard_graft('rate', 'abs');",
         )
         found = self.found()
         self.assertEqual(

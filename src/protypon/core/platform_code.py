@@ -34,9 +34,6 @@ DOES: dict[str, tuple[str, ...]] = {
 }
 """What a call can do, and the roles that its arguments can have."""
 
-EFFECTS = frozenset(DOES) - {"attached", "exists", "value", "page", "folder"}
-"""What changes something; the others only ask."""
-
 
 @dataclass(frozen=True, slots=True)
 class Argument:

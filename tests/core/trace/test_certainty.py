@@ -123,6 +123,16 @@ class CertaintyTest(unittest.TestCase):
             "runs too long to be followed",
         )
 
+    def test_functions_of_the_interpreter_may_be_callbacks(self) -> None:
+        """What they make of a value is not known, and that they exist is no mistake; a name that nothing has is passed over."""
+        for name, known in (("strtoupper", False), ("mb_strtolower", False), ("no_such_function", True)):
+            state, real = self.state(f"{G}('p', '{name}'); orchard_season('v', orchard_ripen('p', 'a'));")
+            self.assertEqual(state.values["v"].value == "a", known, name)
+            if real and known:
+                self.assertEqual(real["values"]["v"], "a")  # type: ignore[index]
+        self.doubtful(f"if (!function_exists('array_find')) {{ {G}('p', 'f'); }}", "a condition that can't be known")
+        self.certain(f"if (!function_exists('no_such')) {{ {G}('p', 'f'); }}", "f")
+
     def test_values_and_items_are_known_or_not(self) -> None:
         cases = {
             "orchard_season('v', 2 + 3 * 4);": 14,
@@ -134,6 +144,9 @@ class CertaintyTest(unittest.TestCase):
             "if (null == false && '0' != null) { orchard_season('v', 'php'); }": "php",
             "orchard_season('v', orchard_season_of('row_length') + 1);": 4,
             "function ten() { return 10; } orchard_season('v', ten());": 10,
+            "ob_start(); echo 'a', 1; ?>x<?php orchard_season('v', ob_get_clean() . 'b');": "a1xb",
+            "function out() { ob_start(); echo 'a'; return ob_get_clean(); } orchard_season('v', out());": "a",
+            "orchard_season('v', orchard_ripen('p', 1)); orchard_graft('p', 'orchard_title');": 1,
         }
         for code, wanted in cases.items():
             state, real = self.state(code)

@@ -8,7 +8,7 @@ from typing import Any
 from protypon.core.actions.points import points
 from protypon.core.actions.records import choose
 from protypon.core.behaviour import Behaviour
-from protypon.core.comments import head, summary
+from protypon.core.comments import head
 from protypon.core.findings.regions import hiding_copies, printed_regions
 from protypon.core.kinds import kinds, use
 from protypon.core.languages.code import Function
@@ -23,7 +23,6 @@ from protypon.core.trace.values import Unknown as NotKnown
 from protypon.core.world import World
 
 FORMAT = "protypon.explain/1"
-CODE_KINDS = ("function", "hook", "region", "item", "value", "page")
 Table = dict[str, Any]
 
 
@@ -375,4 +374,3 @@ def _text(world: World, theme: Theme, path: str) -> str:
 _TELLERS: dict[str, Callable[[World, Unit], Table]] = {
     "function": _function, "hook": _hook, "region": _region, "item": _item, "value": _value, "page": _page,
 }  # fmt: skip
-__all__ = ["CODE_KINDS", "FORMAT", "explain", "summary"]

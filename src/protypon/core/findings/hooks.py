@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from protypon.core.behaviour import Behaviour
 from protypon.core.findings.functions import shown
+from protypon.core.languages import CODED, coded
 from protypon.core.languages.code import always_returns
 from protypon.core.model import Finding
 from protypon.core.reach import Site as Place
@@ -131,6 +132,12 @@ def _attachments(world: World) -> Iterator[Finding]:
 
 def _is_there(behaviour: Behaviour, callback: Callback) -> bool:
     names = behaviour.state.functions
+    if any(
+        coded(rule.language).is_own(callback.target)
+        for rule in behaviour.platform.rules
+        if rule.kind == "code" and rule.language in CODED
+    ):
+        return True
     return (
         callback.target in names
         or callback.target.lower() in names

@@ -62,6 +62,10 @@ class Coded(Protocol):
     FOLDS_CASE: bool
 
     @staticmethod
+    def is_own(name: str) -> bool:
+        """Say whether a function of that name may come with the language itself."""
+
+    @staticmethod
     def code(data: bytes) -> Code:
         """Say what a file says; of one that is broken, what could be read. Positions count in its own bytes."""
 

@@ -263,8 +263,3 @@ def always_returns(body: tuple[Node, ...]) -> bool:
         if statement.tag == "if" and statement.other and all(map(always_returns, (statement.then, statement.other))):
             return True
     return False
-
-
-def returns_something(body: tuple[Node, ...]) -> bool:
-    """Say whether any path returns a value."""
-    return any(n.tag == "return" and n.value is not None for s in body for n in walk(s))

@@ -6,6 +6,8 @@ import re
 import shutil
 import subprocess
 from collections.abc import Iterator
+from functools import lru_cache
+from pathlib import Path
 from typing import Any
 
 from protypon.core.languages import SourceFacts
@@ -97,6 +99,20 @@ def _tokens(root: Any, source: bytes) -> Iterator[str]:
             yield " ".join(text.split()) if node.type == "text" else text
         else:
             waiting.extend(reversed(node.children))
+
+
+@lru_cache(maxsize=1)
+def _own_functions() -> tuple[frozenset[str], tuple[str, ...]]:
+    """Names of functions that come with PHP, and beginnings of names."""
+    lines = Path(__file__).with_name("php_functions.txt").read_text("utf-8").split("\n")
+    rows = [line for line in lines if line and not line.startswith("#")]
+    return frozenset(r for r in rows if r[-1] != "*"), tuple(r[:-1] for r in rows if r[-1] == "*")
+
+
+def is_own(name: str) -> bool:
+    """Whether a function may come with the interpreter: which ones do depends on its release and extensions."""
+    names, beginnings = _own_functions()
+    return name.lower() in names or name.lower().startswith(beginnings)
 
 
 # Statements

@@ -142,9 +142,31 @@ def _by_reference(m: Machine, target: Closure, node: Any, frame: Frame) -> None:
             m.assign(argument.name, Unknown("changed by reference"), frame)
 
 
+_BUFFERS = ("ob_start", "ob_get_clean", "ob_end_clean", "ob_get_flush", "ob_end_flush")
+
+
+def _buffered(m: Machine, name: str) -> Any:
+    """What is printed meanwhile is kept back (PHP manual, Output Control)."""
+    if name == "ob_start":
+        m.buffers.append(m.out)
+        m.out = []
+        return True
+    if not m.buffers:
+        return False
+    kept, m.out = m.out, m.buffers.pop()
+    if name.endswith("flush"):
+        m.out += kept
+    if name.startswith("ob_end"):
+        return True
+    texts = [text for text in kept if isinstance(text, str)]
+    return "".join(texts) if len(texts) == len(kept) else Unknown("what was printed is not known")
+
+
 def _outside(m: Machine, name: str, given: list[Any], named: dict[str, Any], frame: Frame) -> Any:
     """A function that no theme has: what it gives is not known, and it may call what it is handed."""
     if frame.file.hoists:
+        if name in _BUFFERS:
+            return _buffered(m, name)
         if name == "call_user_func" and given:
             return m.call(given[0], given[1:])
         if name == "define" and len(given) == 2 and isinstance(given[0], str):

@@ -135,17 +135,27 @@ def fire(m: Machine, point: str, given: list[Any], passes: bool, frame: Frame) -
 
 def _is_gone(m: Machine, callback: Callback) -> bool:
     """A name that stands for no function: the platform passes over it."""
-    return isinstance(callback.target, str) and m.closure_of(callback.target)[0] is None
+    return (
+        isinstance(callback.target, str)
+        and m.closure_of(callback.target)[0] is None
+        and not _elsewhere(m, callback.target)
+    )
+
+
+def _elsewhere(m: Machine, name: str) -> bool:
+    """A function that the language or the platform may have."""
+    return m.is_own(name) or name in m.rules.functions
 
 
 def _run(m: Machine, callback: Callback, given: list[Any], frame: Frame) -> Ran:
     closure, _ = m.closure_of(callback.target)
     outer, m.out = m.out, []
+    open_before = len(m.buffers)
     ran = Ran(callback, closure, m.out, doubt=callback.doubt or m.doubt)
     takes = callback.takes if callback.takes is not None else len(given)
     try:
         if closure is None:
-            if not isinstance(callback.target, str):
+            if not isinstance(callback.target, str) or _elsewhere(m, callback.target):
                 m.out.append(Unknown(f"what {callback.label} does is not known"))
         elif callback.doubt and not m.doubts:
             with m.doubting(callback.doubt):
@@ -157,6 +167,7 @@ def _run(m: Machine, callback: Callback, given: list[Any], frame: Frame) -> Ran:
             m.out.append(Unknown(ran.doubt) if ran.doubt else text)
     finally:
         m.out = outer
+        del m.buffers[open_before:]
     return ran
 
 
@@ -182,6 +193,8 @@ def _exists(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: 
     found = m.state.functions.get(name.lower() if frame.file.folds else name)
     if found is not None:
         return Unknown(found.doubt) if found.doubt else True
+    if m.is_own(name):
+        return Unknown(f"whether {name} comes with the language")
     return name in m.rules.functions
 
 

@@ -60,10 +60,14 @@ class Machine:
         self.doubts: list[str] = []
         self.frames: list[Frame] = []
         self.out: list[str | Unknown] = []
+        self.buffers: list[list[str | Unknown]] = []
+        """What was printed before each buffer that is open."""
         self.moment = "loading"
         self.steps = 0
         self.waiting_marks: list[Closure] = []
         self.page_kind: Any = Unknown("which page it is")
+        self.is_own: Callable[[str], bool] = lambda name: False
+        """Whether a function may come with the language of the code itself."""
         self.lookups: dict[str, Callable[..., Any]] = {}
         """``pull``, ``part``, ``super`` …: what only the one who set the machine up can do."""
 

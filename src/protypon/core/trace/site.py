@@ -15,7 +15,7 @@ from protypon.core.reach import Site as Place
 from protypon.core.resolve import Resolver, Supply
 from protypon.core.trace.effects import EFFECTS, fire
 from protypon.core.trace.machine import Frame, Machine
-from protypon.core.trace.state import Callback, Detachment, Halted, Mark, State
+from protypon.core.trace.state import Detachment, Halted, Mark, State
 from protypon.core.trace.values import Env, File, Unknown, known
 
 
@@ -93,6 +93,9 @@ class _Run:
     def __init__(self, site: Site) -> None:
         self.site = site
         self.machine = Machine(site.platform.code, EFFECTS)
+        code = next((rule for rule in site.platform.rules if rule.kind == "code" and rule.language in CODED), None)
+        if code is not None:
+            self.machine.is_own = coded(code.language).is_own
         self.once: set[tuple[str, str]] = set()
         self.chain: list[list[tuple[File, tuple[Any, ...]]]] = []
         self.blocks: list[tuple[str, int]] = []
@@ -339,6 +342,3 @@ def _parts(body: tuple[Any, ...]) -> Iterable[Any]:
             waiting[:0] = [*node.then, *node.other]
         elif node.tag == "each":
             waiting[:0] = node.body
-
-
-__all__ = ["Callback", "Page", "Site", "page_kinds", "page_template"]
