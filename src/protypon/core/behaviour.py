@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, NamedTuple, Protocol, TypeVar, cast
 
 from protypon.core.languages import CODED
 from protypon.core.languages.code import Code, Invoke
-from protypon.core.model import Lineage, Theme
+from protypon.core.model import Lineage, Problem, Theme
 from protypon.core.platform import FileRule, Platform
 from protypon.core.platform_code import Meaning, said
 from protypon.core.reach import Site as Place
@@ -38,6 +38,8 @@ class Said(NamedTuple):
 class BehaviourSources(Sources, Protocol):
     """What a behaviour must read, and what it shares with those of other children."""
 
+    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]: ...
+
     worked_out: dict[tuple[str, ...], Any]
     """What was worked out of parents alone and of single files, by their contents: children of one parent ask for the same."""
 
@@ -59,6 +61,31 @@ class Behaviour:
     def state(self) -> State:
         """After all code has loaded and the moments have passed."""
         return self.site.load()
+
+    @cached_property
+    def broken(self) -> Problem | None:
+        """Where a code file that loads does not parse: then the site stops, and nothing else can be said of its code."""
+        for slug, path in dict.fromkeys(self.state.loaded):
+            theme, rule = self.theme(slug), self.platform.rule_of(path)
+            if theme is not None and rule is not None:
+                for problem in self.sources.problems(theme, path, rule.language)[:1]:
+                    return replace(problem, file=f"{slug}/{problem.file}")
+        return None
+
+    @property
+    def uncertain(self) -> str:
+        """Why nothing of the lineage's code can be told for sure: it is cut, or the site stops; empty where it can."""
+        if self.lineage.cut:
+            return f"{self.lineage.cut}, so what lies above it is not known"
+        if self.broken is not None:
+            return f"the site stops: {self.broken}"
+        if self.state.stopped is not None:
+            stopped = self.state.stopped
+            other = (
+                f", after {stopped.other.theme}/{stopped.other.path} line {stopped.other.line}" if stopped.other else ""
+            )
+            return f"the site stops at {stopped.site.theme}/{stopped.site.path} line {stopped.site.line}: {stopped.because}{other}"
+        return ""
 
     @cached_property
     def pages(self) -> tuple[Page, ...]:

@@ -18,6 +18,15 @@ LARGEST = 1 << 20
 """A file over 1 MiB was written by a program; what it says is not known."""
 
 
+FORMAT = "protypon.facts/2"
+"""Changes whenever the rows of a cache file would for the same facts."""
+
+
+def _version(name: str) -> str:
+    """What the rows of one cache file depend on besides the sources."""
+    return f"{FORMAT} {language(name.removesuffix('-code')).VERSION}"
+
+
 class FactsCache:
     """Facts by digest, one cache file a language, read when first asked for and written by :meth:`save`."""
 
@@ -36,7 +45,7 @@ class FactsCache:
         if (name, digest) in self._read:
             return self._read[name, digest]
         module = language(name)
-        known = self._load(name, module.VERSION)
+        known = self._load(name)
         self._used.add(digest)
         if digest not in known:
             known[digest] = _packed(module.facts(read().decode("utf-8", "replace")))
@@ -51,7 +60,7 @@ class FactsCache:
             return self._said[name, key]
         module = coded(name)
         kept = name + "-code"
-        known = self._load(kept, module.VERSION)
+        known = self._load(kept)
         self._used.add(key)
         if key not in known:
             data = read()
@@ -70,7 +79,7 @@ class FactsCache:
     def problems(self, name: str, digest: str, file: str, read: Callable[[], bytes]) -> list[Problem]:
         """Where one source does not parse, likewise remembered by content."""
         module = language(name)
-        known = self._load(name, module.VERSION)
+        known = self._load(name)
         key = digest + "!"
         self._used.add(key)
         if key not in known and self._is_sound(name, digest):
@@ -91,7 +100,7 @@ class FactsCache:
         """Whether what the source says was read, and had no error."""
         said = self._said.get((name, digest + "*"))
         if said is None and name in CODED:
-            row = self._load(name + "-code", coded(name).VERSION).get(digest + "*")
+            row = self._load(name + "-code").get(digest + "*")
             return bool(row and (row.sound if isinstance(row, Code) else row[-2]))
         return said is not None and said.sound
 
@@ -104,7 +113,7 @@ class FactsCache:
     def save(self) -> None:
         for name in self._changed:
             if self._folder is not None:
-                body = {"version": language(name.removesuffix("-code")).VERSION, "facts": self._fresh(name)}
+                body = {"version": _version(name), "facts": self._fresh(name)}
                 write_beside(self._file(self._folder, name), json.dumps(body, separators=(",", ":")).encode())
         self._changed.clear()
 
@@ -114,11 +123,11 @@ class FactsCache:
         used = {key: row for key, row in known.items() if key in self._used}
         return used if len(known) > 4 * len(used) + 1000 else known
 
-    def _load(self, name: str, version: str) -> dict[str, Any]:
+    def _load(self, name: str) -> dict[str, Any]:
         if name not in self._known:
             self._known[name] = {}
             if self._folder is not None:
-                self._known[name] = _read(self._file(self._folder, name), version)
+                self._known[name] = _read(self._file(self._folder, name), _version(name))
         return self._known[name]
 
     @staticmethod

@@ -17,11 +17,9 @@ def render(page: Page, table: Table) -> None:
         others = [k for k in table["kinds"] if k != table["page"]]
         more = f"; other kinds: --page {' | '.join(others)}" if others else ""
         page.paragraph(f"made by {table['template']['theme']}/{table['template']['file']}{more}", 2, "dim")
-    if table["stopped"]:
-        page.paragraph(f"fatal: the site stops while it loads: {table['stopped']}", 2, STYLES["fatal"])
-        page.next(f"protypon check {table['theme']}", 2)
     if table["unknown"]:
-        page.paragraph(f"nothing is certain at any point: {table['unknown']}", 2, STYLES["warning"])
+        page.paragraph(f"nothing below is certain: {table['unknown']}", 2, STYLES["warning"])
+        page.next(f"protypon check {table['theme']}", 2)
     shown = [p for p in table["points"] if p["on_page"] or p["own"]]
     for row in shown:
         point(page, row, table["compared"])

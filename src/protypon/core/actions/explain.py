@@ -18,7 +18,7 @@ from protypon.core.reach import Site as Place
 from protypon.core.resolve import Supply
 from protypon.core.trace.effects import summoned
 from protypon.core.trace.machine import Machine
-from protypon.core.trace.state import Registered, State
+from protypon.core.trace.state import Registered
 from protypon.core.trace.values import Unknown as NotKnown
 from protypon.core.world import World
 
@@ -95,11 +95,8 @@ def _place(place: Place, **more: Any) -> Table:
     return {"theme": place.theme, "file": place.path, "line": place.line or None, **more}
 
 
-def _unknown(state: State, why: str = "") -> Table:
-    if state.stopped is not None:
-        other = f", after {_words(state.stopped.other)}" if state.stopped.other else ""
-        return {"unknown": f"the site stops at {_words(state.stopped.site)}: {state.stopped.because}{other}"}
-    return {"unknown": why or None}
+def _unknown(behaviour: Behaviour, why: str = "") -> Table:
+    return {"unknown": behaviour.uncertain or why or None}
 
 
 def _words(place: Place) -> str:
@@ -150,7 +147,7 @@ def _function(world: World, unit: Unit) -> Table:
         "without": _place(parents) if mine and parents is not None else None,
         "comment": comment,
         "notes": notes,
-        **_unknown(state, declared.doubt if declared is not None else ""),
+        **_unknown(behaviour, declared.doubt if declared is not None else ""),
     }
 
 
@@ -218,7 +215,7 @@ def _hook(world: World, unit: Unit) -> Table:
             for c in row["taken_away"]
         ],
         "comment": comment or row["about"],
-        **_unknown(world.behaviour.state, row["unknown"] or ""),
+        **_unknown(world.behaviour, row["unknown"] or ""),
     }
 
 
@@ -240,7 +237,7 @@ def _region(world: World, unit: Unit) -> Table:
             for m in declared
         ]
         or ["declared by no theme of the lineage"],
-        **_unknown(behaviour.state),
+        **_unknown(behaviour),
     }
 
 
@@ -260,7 +257,7 @@ def _item(world: World, unit: Unit) -> Table:
         "without": _set(alone)
         if alone is not None and (found is None or found.site.theme == world.child.slug)
         else None,
-        **_unknown(state, state.blind_about("items") or (found.doubt if found is not None else "")),
+        **_unknown(world.behaviour, state.blind_about("items") or (found.doubt if found is not None else "")),
     }
 
 
@@ -291,7 +288,7 @@ def _value(world: World, unit: Unit) -> Table:
         "hidden": [{**_set(r), "how": "it was set already"} for r in late]
         + ([platform_own] if found is not None and platform_own else []),
         "without": (_set(alone) if alone is not None else platform_own) if mine else None,
-        **_unknown(state, state.blind_about("values") or (found.doubt if found is not None else "")),
+        **_unknown(world.behaviour, state.blind_about("values") or (found.doubt if found is not None else "")),
     }
 
 
@@ -312,7 +309,7 @@ def _page(world: World, unit: Unit) -> Table:
             if (t.slug, path) not in page.used
         ],
         "notes": [f"made of {slug}/{path}" for slug, path in page.used],
-        **_unknown(page.state),
+        **_unknown(world.behaviour),
     }
 
 
@@ -331,6 +328,7 @@ def _file(world: World, unit: Unit) -> Table:
         "in_force": _whole(used[0]) if used else None,
         "hidden": below,
         "without": _whole(used[1]) if mine and len(used) > 1 and rule.combine != "load" else None,
+        "unknown": world.lineage.cut or None,
         "comment": head(_text(world, source.theme, source.path)),
         "notes": list(_notes(world, unit, used[0] if used else None, rule, reach)),
     }

@@ -56,8 +56,7 @@ def points(world: World, kind: str | None, compare: bool) -> Table:
         if page is not None and page.template is not None
         else None,
         "kinds": [p.kind for p in page_kinds(behaviour.resolver, behaviour.platform)],
-        "stopped": state.stopped.because if state.stopped is not None else None,
-        "unknown": state.blind_about("points") or None,
+        "unknown": behaviour.uncertain or state.blind_about("points") or None,
         "points": [reader.row(name, state, _firings(state, name)) for name in _in_order(behaviour, state)],
     }
 

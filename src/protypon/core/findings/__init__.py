@@ -22,8 +22,8 @@ def findings(
 
 
 def of_code(world: World) -> Iterator[Finding]:
-    """What the code and templates of a lineage would do wrong; nothing where the platform file says nothing of code."""
-    if world.behaviour.speaks and not world.lineage.cut:
+    """What the code and templates of a lineage would do wrong; nothing where the platform file says nothing of code, or a file that loads is broken."""
+    if world.behaviour.speaks and not world.lineage.cut and world.behaviour.broken is None:
         for find in OF_CODE:
             yield from find(world)
 
