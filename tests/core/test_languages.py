@@ -76,6 +76,7 @@ class LayoutTest(unittest.TestCase):
             "jinja": ("<p>a b</p>\n", "<p>a\n  b</p>{# c #}<!-- d -->"),
             "css": ("a b { c: d; }", "a  b{c: d;}/* e */"),
             "javascript": ("x = 'a // b';\ny();", "x = 'a // b'; // c\n\n  y();"),
+            "php": ("<p>a</p>\n<?php f( $a ); // b\n", "<p>a</p>  <?php /* c */ f($a);\n"),
             "python": ("def f(a):\n    return a\n", "def f(a):  # c\n        return (a)\n"),
             "json": ('{"a": [1, 2]}', '{\n "a": [1,2]}'),
         }
@@ -83,6 +84,7 @@ class LayoutTest(unittest.TestCase):
             "jinja": ("<p>a b</p>", "<p>ab</p>"),
             "css": ("a .b {}", "a.b {}"),
             "javascript": ("return\nx", "return x"),
+            "php": ("<?php f('a b');", "<?php f('a  b');"),
             "python": ("if a:\n  b()\nc()", "if a:\n  b()\n  c()"),
             "json": ('{"a": 1, "b": 2}', '{"b": 2, "a": 1}'),
         }
