@@ -127,6 +127,10 @@ class CodeRules:
     def meaning(self, does: str) -> Meaning | None:
         return next((m for m in self.meanings if m.does == does), None)
 
+    def called(self, name: str) -> Meaning | None:
+        """What a call of a name does; of a name in a namespace, what its last part does if the whole has no meaning."""
+        return self.calls.get(name) or self.calls.get(name.rpartition("\\")[2])
+
     def point(self, name: str) -> Point | None:
         return next((p for p in self.points if p.name == name), None)
 
@@ -196,7 +200,7 @@ def said(code: Code, rules: CodeRules) -> Iterator[tuple[Meaning, Invoke, str | 
     bodies = [*code.body, *(statement for function in code.functions for statement in function.body)]
     for statement in bodies:
         for node in walk(statement):
-            meaning = rules.calls.get(node.name) if node.tag == "call" and node.on is None else None
+            meaning = rules.called(node.name) if node.tag == "call" and node.on is None else None
             if meaning is not None:
                 yield meaning, node, literal(node, meaning)
 

@@ -22,7 +22,8 @@ class CertaintyTest(unittest.TestCase):
             theme = Path(folder, "t0")
             theme.mkdir()
             (theme / "orchard.yaml").write_text("title: t\n")
-            (theme / "grove.php").write_text("<?php\nfunction f() {} function g() {} function h() {}\n" + code)
+            start = "" if code.startswith("<?php") else "<?php\nfunction f() {} function g() {} function h() {}\n"
+            (theme / "grove.php").write_text(start + code)
             real = hosted.run("orchard", Path(folder), "t0") if run and shutil.which("php") else {}
             return site(Path(folder), "orchard").load(), real
 
@@ -77,6 +78,23 @@ class CertaintyTest(unittest.TestCase):
             f"class T {{ static function m() {{}} }} {G}('p', ['T', 'm']); {G}('p', 'T::m', 5); orchard_prune('p', 't::M', 5);",
             "T::m",
         )
+
+    def test_names_in_namespaces(self) -> None:
+        code = "namespace Pier\\Works { function f() {} function at($n) { \\orchard_graft('p', $n); } at(__NAMESPACE__ . '\\f'); at('f');\n"
+        code += (
+            "class Crew { static function go() {} } at([Crew::class, 'go']); namespace\\at('Pier\\Works\\Crew::go');\n"
+        )
+        code += "} namespace Sea { use Pier\\Works\\Crew as Team; use function Pier\\Works\\at; at([Team::class, 'go']); \\Pier\\Works\\at('f'); }"
+        self.certain(
+            "<?php\n" + code,
+            "Pier\\Works\\f",
+            "f",
+            "Pier\\Works\\Crew::go",
+            "Pier\\Works\\Crew::go",
+            "Pier\\Works\\Crew::go",
+            "f",
+        )
+        self.doubtful(f"{G}('p', f(...)); orchard_prune('p', 'f');", "which callback is meant")
 
     def test_objects_kept_in_attributes(self) -> None:
         crew = f"class Crew {{ function go($n) {{ {G}('p', $n); }} }}\n"

@@ -67,8 +67,8 @@ def _uncalled(world: World) -> Iterator[Finding]:
         return
     mentioned = _mentioned(behaviour)
     for path, function in candidates:
-        name = _folded(function.name, behaviour)
-        called = any(table.get(name, set()) - {id(function)} for table in mentioned)
+        names = {_folded(name, behaviour) for name in (function.name, function.name.rpartition("\\")[2])}
+        called = any(table.get(name, set()) - {id(function)} for table in mentioned for name in names)
         if not called and not _in_templates(world, function.name):
             because = f"{child.slug}/{path} line {function.line}: nothing calls or attaches {function.name}, and no pattern finds it"
             step = f"protypon explain function:{function.name} --child {child.slug}"
@@ -126,7 +126,7 @@ def names_in(statement: Node) -> Iterator[str]:
         if node.tag == "lit" and isinstance(node.value, str):
             yield node.value
         elif node.tag in ("call", "var"):
-            yield node.name.rpartition(".")[2]
+            yield re.split(r"[.\\]", node.name)[-1]
 
 
 def _in_templates(world: World, name: str) -> bool:

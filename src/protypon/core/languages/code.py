@@ -44,7 +44,10 @@ class Items(NamedTuple):
 
 
 class Invoke(NamedTuple):
-    """A call. ``on`` is what a method is called on; ``name`` is empty where it is computed (then ``on`` computes it)."""
+    """A call. ``on`` is what a method is called on; ``name`` is empty where it is computed (then ``on`` computes it).
+
+    A bare name that stands in a namespace has that before it; where nothing is called so, the last part of it counts.
+    """
 
     name: str
     on: Node | None

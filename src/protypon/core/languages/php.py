@@ -31,7 +31,7 @@ from protypon.core.languages.code import (
     Var,
 )  # fmt: skip
 from protypon.core.languages.jinja import mentions
-from protypon.core.languages.php_expressions import EXPRESSIONS, OPERATORS, arguments, construct
+from protypon.core.languages.php_expressions import EXPRESSIONS, OPERATORS, arguments, class_name, construct, declared
 from protypon.core.languages.trees import DEEPEST, LONGEST_CHAIN, Reader, first_error, parser, place
 from protypon.core.model import Problem
 
@@ -322,14 +322,14 @@ def _outer_names(r: Reader, node: Any) -> Iterator[Node]:
 
 
 def _function_statement(r: Reader, node: Any) -> Iterator[Node]:
-    number = _function(r, node, r.text(node.child_by_field_name("name")))
+    number = _function(r, node, declared(r, r.text(node.child_by_field_name("name"))))
     yield Declare(number, r.functions[number].line)
 
 
 def _class(r: Reader, node: Any) -> Iterator[Node]:
-    name = r.text(node.child_by_field_name("name"))
+    name = declared(r, r.text(node.child_by_field_name("name")))
     base = next((n for n in node.named_children if n.type == "base_clause"), None)
-    r.classes.append((name, r.text(base.named_children[0]) if base is not None and base.named_children else ""))
+    r.classes.append((name, class_name(r, base.named_children[0]) if base is not None and base.named_children else ""))
     outer, r.owner = r.owner, name
     for member in node.child_by_field_name("body").named_children:
         if member.type == "method_declaration":
@@ -341,7 +341,18 @@ def _class(r: Reader, node: Any) -> Iterator[Node]:
 
 
 def _namespace(r: Reader, node: Any) -> Iterator[Node]:
+    """From here on, or in its braces, names belong to a namespace (Language Reference, Namespaces)."""
+    name = node.child_by_field_name("name")
+    r.namespace = r.text(name) if name is not None else ""
     yield from _block(r, node.child_by_field_name("body"))
+
+
+def _use(r: Reader, node: Any) -> Iterator[Node]:
+    for clause in node.named_children:
+        names = [r.text(n) for n in clause.named_children if n.type in ("name", "qualified_name")]
+        if clause.type == "namespace_use_clause" and names:
+            r.used[names[-1].rpartition("\\")[2]] = names[0].lstrip("\\")
+    return iter(())
 
 
 def _label(r: Reader, node: Any) -> Iterator[Node]:
@@ -353,7 +364,7 @@ _STATEMENTS: dict[str, Any] = {
     "while_statement": _loop, "do_statement": _loop, "for_statement": _loop, "switch_statement": _switch, "try_statement": _try,
     "echo_statement": _echo, "return_statement": _return, "const_declaration": _constants, "unset_statement": _unset,
     "global_declaration": _outer_names, "function_static_declaration": _outer_names, "function_definition": _function_statement,
-    "class_declaration": _class, "namespace_definition": _namespace, "ERROR": _label,
+    "class_declaration": _class, "namespace_definition": _namespace, "namespace_use_declaration": _use, "ERROR": _label,
     "exit_statement": lambda r, node: iter((Halt(node.start_point[0] + 1),)),
     "text_interpolation": _label,
 }  # fmt: skip

@@ -106,15 +106,43 @@ def arguments(r: Reader, node: Any | None) -> tuple[tuple[Node, ...], tuple[tupl
     return tuple(given), tuple(named)
 
 
+def declared(r: Reader, name: str) -> str:
+    """The full name of what is declared as ``name``."""
+    return f"{r.namespace}\\{name}" if r.namespace else name
+
+
+def class_name(r: Reader, node: Any) -> str:
+    """The full name of a class (Language Reference, Name resolution rules)."""
+    text = r.text(node)
+    if text.startswith("\\"):
+        return text[1:]
+    if text in ("self", "static", "parent"):
+        return text
+    first, _, rest = text.partition("\\")
+    if first in r.used:
+        return f"{r.used[first]}\\{rest}" if rest else r.used[first]
+    return declared(r, text)
+
+
+def _function_name(r: Reader, node: Any) -> str:
+    """The full name of a function that is called; a bare one is looked for in the namespace and then outside of any."""
+    text = r.text(node)
+    if node.type == "relative_name":
+        return declared(r, text.partition("\\")[2])
+    if "\\" not in text:
+        return r.used.get(text) or declared(r, text)
+    return class_name(r, node)
+
+
 def _call(r: Reader, node: Any) -> Node:
     parts = node.named_children
     function = parts[0]
     given, named = arguments(r, parts[-1])
     line, column = place(node)
     if function.type in ("name", "qualified_name", "relative_name"):
-        name = r.text(function).rpartition("\\")[2]
+        name = _function_name(r, function)
         if given == (Var("..."),):
-            return Lit(name)
+            return Opaque(r.text(node)[:80])
         return Invoke(name, None, given, named, line, column)
     return Invoke("", r.expression(function), given, named, line, column)
 
@@ -123,13 +151,14 @@ def _method(r: Reader, node: Any) -> Node:
     given, named = arguments(r, node.child_by_field_name("arguments"))
     name = node.child_by_field_name("name")
     if node.type == "scoped_call_expression":
-        owner = r.text(node.child_by_field_name("scope"))
+        scope = node.child_by_field_name("scope")
+        owner = class_name(r, scope) if scope.type in ("name", "qualified_name", "relative_scope") else r.text(scope)
         return Invoke(f"{owner}::{r.text(name)}", None, given, named, *place(node))
     on = r.expression(node.child_by_field_name("object"))
     if name.type != "name":
         return Opaque(r.text(node)[:80], (on, *given))
     if given == (Var("..."),):
-        return Items(((None, on), (None, Lit(r.text(name)))))
+        return Opaque(r.text(node)[:80], (on,))
     return Invoke(r.text(name), on, given, named, *place(node))
 
 
@@ -138,7 +167,7 @@ def _new(r: Reader, node: Any) -> Node:
     first = node.named_children[0] if node.named_children else None
     if first is None or first.type not in ("name", "qualified_name"):
         return Opaque(r.text(node)[:80], given)
-    return Invoke("new " + r.text(first).rpartition("\\")[2], None, given, named, *place(node))
+    return Invoke("new " + class_name(r, first), None, given, named, *place(node))
 
 
 def _array(r: Reader, node: Any) -> Node:
@@ -188,11 +217,16 @@ def _member(r: Reader, node: Any) -> Node:
 
 
 def _class_constant(r: Reader, node: Any) -> Node:
-    owner, name = r.text(node.named_children[0]).rpartition("\\")[2], r.text(node.named_children[-1])
+    owner, name = class_name(r, node.named_children[0]), r.text(node.named_children[-1])
     owner = r.owner if owner == "self" else owner
-    if owner in ("static", "parent", "") or not owner.isidentifier():
+    if owner in ("static", "parent", "") or not owner.replace("\\", "_").isidentifier():
         return Opaque(r.text(node)[:80])
     return Lit(owner) if name == "class" else Var(f"{owner}::{name}")
+
+
+def _bare_name(r: Reader, node: Any) -> Node:
+    text = r.text(node)
+    return Lit(r.namespace) if text == "__NAMESPACE__" else Var(text)
 
 
 def _inside(r: Reader, node: Any) -> Node:
@@ -208,7 +242,7 @@ def _assigned(r: Reader, node: Any) -> Node:
 EXPRESSIONS: dict[str, Any] = {
     "string": _string, "encapsed_string": _encapsed, "integer": _number, "float": _number,
     "boolean": lambda r, node: Lit(r.text(node).lower() == "true"), "null": lambda r, node: Lit(None),
-    "variable_name": lambda r, node: Var(r.text(node)), "name": lambda r, node: Var(r.text(node)),
+    "variable_name": lambda r, node: Var(r.text(node)), "name": _bare_name,
     "qualified_name": lambda r, node: Var(r.text(node).rpartition("\\")[2]),
     "binary_expression": _binary, "unary_op_expression": _unary, "parenthesized_expression": _inside, "error_suppression_expression": _inside,
     "function_call_expression": _call, "member_call_expression": _method, "nullsafe_member_call_expression": _method,

@@ -40,6 +40,9 @@ class Reader:
         self.functions: list[Any] = []
         self.classes: list[tuple[str, str]] = []
         self.owner = ""
+        self.namespace = ""
+        self.used: dict[str, str] = {}
+        """Names that stand for others in this file."""
         self.constants: list[Node] = []
         """Those of classes: known before the first statement."""
 

@@ -46,7 +46,7 @@ def invoke(m: Machine, node: Any, frame: Frame) -> Any:
 
 
 def _called(m: Machine, node: Any, frame: Frame) -> Any:
-    meaning = m.rules.calls.get(node.name) if node.on is None else None
+    meaning = m.rules.called(node.name) if node.on is None else None
     if meaning is not None:
         roles, rest = roles_of(m, meaning.arguments, node, frame)
         return m.effects[meaning.does](m, meaning, roles, rest, frame)
@@ -114,7 +114,10 @@ def _target(m: Machine, node: Any, on: Any, frame: Frame) -> tuple[Closure | Non
     try:
         return m.closure_of(frame.env.get(node.name))
     except KeyError:
-        return m.closure_of(node.name) if m.rules.declares == "all" else (None, None)
+        if m.rules.declares != "all":
+            return None, None
+        near = m.closure_of(node.name)
+        return near if near[0] is not None else m.closure_of(node.name.rpartition("\\")[2])
 
 
 def _class(m: Machine, owner: str, frame: Frame) -> str:
@@ -162,8 +165,9 @@ def _buffered(m: Machine, name: str) -> Any:
     return "".join(texts) if len(texts) == len(kept) else Unknown("what was printed is not known")
 
 
-def _outside(m: Machine, name: str, given: list[Any], named: dict[str, Any], frame: Frame) -> Any:
+def _outside(m: Machine, full: str, given: list[Any], named: dict[str, Any], frame: Frame) -> Any:
     """A function that no theme has: what it gives is not known, and it may call what it is handed."""
+    name = full.rpartition("\\")[2]
     if frame.file.hoists:
         if name in _BUFFERS:
             return _buffered(m, name)

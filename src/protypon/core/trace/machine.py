@@ -128,6 +128,7 @@ class Machine:
         """The function that a value stands for, and its object."""
         if isinstance(target, Closure):
             return target, target.this
+        target = target.lstrip("\\") if isinstance(target, str) else target
         if isinstance(target, str) and "::" in target:
             owner, _, name = target.partition("::")
             return self.method(owner, name), None
