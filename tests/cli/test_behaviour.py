@@ -70,6 +70,11 @@ class FindingTest(CodeCase):
         explained = self.json("explain", "tide")
         self.assertEqual((explained["in_force"]["theme"], explained["without"]["theme"]), ("kid", "base"))
         self.assertEqual(explained["hidden"][0]["how"], "guarded: declared already")
+        self.themes("if (false) { function tide() {} }", "")
+        explained = self.json("explain", "function:tide")
+        self.assertEqual(
+            (explained["in_force"], explained["hidden"][0]["how"]), (None, "under a condition that does not hold")
+        )
 
     def test_a_second_declaration_under_a_condition_that_cannot_be_known_is_a_warning(self) -> None:
         self.themes(

@@ -178,7 +178,13 @@ def _why_hidden(behaviour: Behaviour, place: Place, function: Function) -> str:
         return "its file is not loaded"
     for hidden, how in state.hidden:
         if hidden.site == place:
-            return {"guard": "guarded: declared already", "replaced": "replaced by a nearer theme's"}[how]
+            if how == "replaced":
+                return "replaced by a nearer theme's"
+            return (
+                "guarded: declared already"
+                if _in_force(behaviour, function.name)
+                else "under a condition that does not hold"
+            )
     if behaviour.platform.code.declares == "marked" and not any(
         m.name in behaviour.platform.code.marked for m in function.marks
     ):
