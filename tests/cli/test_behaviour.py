@@ -96,7 +96,7 @@ class FindingTest(CodeCase):
         self.assertIsNone(self.runs()["fatal"])
 
     def test_what_would_make_a_detachment_match_is_true(self) -> None:
-        """The advice of each finding is taken, and then the run shows the callback gone."""
+        """Each reason is given where a run still has the callback; then the advice is taken, and the run has it no more."""
         base = "function boat() {}\norchard_graft('top', 'boat', 30);\nfunction late() { orchard_graft('top', 'boat', 40); }\norchard_graft('rooted', 'late');"
         later = "function kid_tidy() {{ {0} }}\norchard_graft('{1}', 'kid_tidy', 99);"
         cases = [
