@@ -287,6 +287,7 @@ class PointsTest(CodeCase):
         own = self.json("explain", "value:row_length")
         self.assertEqual((own["in_force"]["value"], own["in_force"]["how"]), (3, "the platform's own"))
         self.assertIn("did you mean", self.refused("explain", "value:wdie", status=2))
+        self.assertIn("did you mean hook:rooted?", self.refused("explain", "rootd", status=2))
         self.ok("explain", "leaves/page.php")
 
     def test_what_holds_from_a_release_of_the_platform_on(self) -> None:

@@ -83,7 +83,8 @@ def _stem_fits(unit: Unit, text: str) -> bool:
 def _not_found(text: str, units: list[Unit]) -> Unknown:
     if not units:
         return Unknown(f"nothing here is called {text!r}: the lineage supplies nothing to override", "protypon survey")
-    names = {name: unit for unit in units for name in (unit.address, unit.path, unit.path.rpartition("/")[2])}
+    plain_last = sorted(units, key=lambda unit: unit.name is None)
+    names = {name: unit for unit in plain_last for name in (unit.address, unit.path, unit.path.rpartition("/")[2])}
     lower = {name.lower(): name for name in names}
     near = names.get(nearest(text, tuple(names), 0.7) or lower.get(text.lower(), ""))
     hint = f"did you mean {shlex.quote(near.address)}?" if near else "see what there is with: protypon survey --units"
