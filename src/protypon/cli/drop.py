@@ -25,7 +25,9 @@ def command(ctx: click.Context, units: tuple[str, ...], child: str | None) -> No
             f"now the one of {item.falls_back} is used" if item.falls_back else "nothing in the lineage supplies it now"
         )
         page.line(("dropped   ", STYLES["ok"]), (item.unit.address, "bold"), f": {back}")
-        if item.was_there:
+        if item.in_code:
+            page.paragraph(f"what it had put into {item.file} is out again; undo brings it back", 10)
+        elif item.was_there:
             page.line(" " * 10, f"its text is kept: git --git-dir .protypon/store show {(item.digest or '')[:12]}")
         else:
             page.paragraph("only the record was left; it is forgotten", 10)

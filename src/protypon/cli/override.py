@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+import json
+import sys
+from typing import Any
+
 import click
 
 from protypon.cli.context import child_option, writing
-from protypon.core.actions.override import plan_override
+from protypon.core.actions.override import Taken, plan_override
+from protypon.core.errors import Usage
+from protypon.core.kinds.placing import Asked
 
 
 @click.command(
@@ -13,7 +19,13 @@ from protypon.core.actions.override import plan_override
     epilog="""\b
 Examples:
   protypon override parts/footer.html --why "our own credit line"
-  protypon override template:pages/home.html --from seabed""",
+  protypon override template:pages/home.html --from seabed
+  protypon override function:opening_hours
+  protypon override hook:notice-board#tide_notice --detach
+  protypon override hook:notice-board#tide_notice --order 5
+  protypon override hook:notice-board --attach lamp_notice --order 40
+  protypon override item:picture-size#card --remove
+  protypon override value:page_width --value 1200""",
 )
 @click.argument("units", nargs=-1, required=True, metavar="UNIT...")
 @child_option
@@ -24,23 +36,77 @@ Examples:
     help="Take it from this ancestor, and go on comparing with it; default: the nearest.",
 )
 @click.option("--why", default="", metavar="TEXT", help="Why; goes into the ledger.")
+@click.option("--detach", is_flag=True, help="Of a callback: take it off its point.")
+@click.option("--order", type=int, metavar="N", help="Of a callback: run it with this order number.")
+@click.option(
+    "--attach", default="", metavar="NAME", help="Of a point: attach this function; it is begun if it is not there."
+)
+@click.option("--remove", is_flag=True, help="Of an item: take it away.")
+@click.option("--value", metavar="V", help="Of a value: what it is set to; JSON, or else a text.")
+@click.option("--yes", is_flag=True, help="Copy further functions too, where one can't be replaced without.")
 @click.pass_context
-def command(ctx: click.Context, units: tuple[str, ...], child: str | None, source: str | None, why: str) -> None:
-    """Take files over from the parent, byte for byte, to the place where the platform will look.
+def command(
+    ctx: click.Context,
+    units: tuple[str, ...],
+    child: str | None,
+    source: str | None,
+    why: str,
+    detach: bool,
+    order: int | None,
+    attach: str,
+    remove: bool,
+    value: str | None,
+    yes: bool,
+) -> None:
+    """Take something over from the parent: a whole file, byte for byte, or a unit inside code, in the way that works.
 
-    UNIT is an address (template:parts/footer.html), a path, or a name that fits only one file.
+    UNIT is an address (template:parts/footer.html, function:opening_hours), a path, or a name that fits only one.
+    A function is replaced, a callback taken off its point or given another number, an item removed, a value set, a
+    region declared. What is written into your code file is followed first, to see that it has that effect.
     """
+    asked = Asked(why, detach, order, attach, remove, read_value(value), value is not None)
     with writing(ctx) as bench:
         theme = bench.child(child)
-        plan, taken = plan_override(bench, theme, units, source, why)
+        plan, taken = plan_override(bench, theme, units, source, why, asked)
+        agreed(taken, yes)
         bench.carry_out(plan)
     from protypon.render.text import STYLES, Page
 
     page = Page()
     for item in taken:
-        page.line(("taken     ", STYLES["ok"]), (item.unit.address, "bold"), f" from {item.source.label}")
+        page.line(("taken     ", STYLES["ok"]), (item.unit.address, "bold"), f" from {item.source}")
+        if item.words:
+            page.paragraph(
+                f"{item.words}; in {item.file}"
+                + (f", as {item.called}" if item.called not in ("", item.unit.path, item.unit.name) else ""),
+                10,
+            )
+        for also in item.chain:
+            page.paragraph(also, 10)
         for words, step in item.notes:
             page.paragraph(words, 10)
             page.next(step, 10)
     page.paragraph(f"edit it in {theme.slug}, then:", 10)
     page.next(f"protypon check {theme.slug}", 10)
+
+
+def read_value(text: str | None) -> Any:
+    """A value as it was typed: JSON where it is that, else the text itself."""
+    try:
+        return json.loads(text) if text is not None else None
+    except ValueError:
+        return text
+
+
+def agreed(taken: list[Taken], yes: bool) -> None:
+    """Ask before further functions are copied. Raises Usage where nobody can be asked."""
+    chain = [also for item in taken for also in item.chain]
+    if not chain or yes:
+        return
+    for item in taken:
+        click.echo(f"{item.unit.address}: {item.words}", err=True)
+    for also in chain:
+        click.echo(f"  {also}", err=True)
+    if not sys.stdin.isatty():
+        raise Usage("further functions must be copied with it; nothing was changed", "if that is meant, add --yes")
+    click.confirm("Copy them too?", abort=True, err=True)

@@ -93,6 +93,11 @@ class Behaviour:
         return tuple(self.site.render(page.kind) for page in page_kinds(self.resolver, self.platform))
 
     @cached_property
+    def states(self) -> tuple[State, ...]:
+        """The state after loading, and after each kind of page."""
+        return (self.state, *(page.state for page in self.pages))
+
+    @cached_property
     def firings(self) -> tuple[Firing, ...]:
         """Every firing: at the platform's moments, and on a page of every kind."""
         begun = self.state.firings

@@ -11,6 +11,7 @@ from protypon.core.discover import lineage_of
 from protypon.core.findings import findings, standing
 from protypon.core.judge import Steps, judge
 from protypon.core.kinds import kinds
+from protypon.core.listing import blob_digest
 from protypon.core.model import Comparison, Facts, Lineage, Theme, Verdict
 from protypon.core.paths import LINK
 from protypon.core.proposals import waiting
@@ -73,6 +74,8 @@ def compared(world: World, found: list[Facts], sources: BenchSources) -> list[Fa
 
 def _result(world: World, f: Facts, compared: Comparison | None) -> Comparison | None:
     """A link is no text: where either side is one, nothing is merged."""
+    if f.part is not None:
+        return compared
     mine, theirs = world.child.files.get(f.file), world.ancestor(f.now_from)
     other = theirs.files.get(source_path(world, f)) if theirs else None
     links = LINK in (mine.mode if mine else 0, other.mode if other else 0)
@@ -81,6 +84,8 @@ def _result(world: World, f: Facts, compared: Comparison | None) -> Comparison |
 
 def three_of(world: World, f: Facts) -> Three | None:
     """The texts of an override that are to be merged, if they are."""
+    if f.part is not None:
+        return _three_of_part(f)
     if not f.listed or f.ours is None or f.base is None or not f.base_here or f.how != "copy":
         return None
     if f.theirs is None and len(f.moved) == 1:
@@ -101,6 +106,17 @@ def three_of(world: World, f: Facts) -> Three | None:
         other,
         rule.language if rule else "plain",
     )
+
+
+def _three_of_part(f: Facts) -> Three | None:
+    """The same for a unit inside files, whose texts are at hand."""
+    part = f.part
+    if part is None or not f.listed or f.ours is None or f.base is None or not f.base_here:
+        return None
+    theirs = blob_digest(part.theirs)
+    if f.theirs is not None and f.theirs in ("?", f.base, f.ours):
+        return None
+    return Three(f.base, f.ours, theirs, part.ours, part.theirs, part.language)
 
 
 def source_path(world: World, f: Facts) -> str:

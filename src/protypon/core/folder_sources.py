@@ -15,7 +15,7 @@ class FolderSources:
     """What a world must read, where there is nothing but folders."""
 
     def __init__(self) -> None:
-        self._facts = FactsCache(None)
+        self.cache = FactsCache(None)
         self.worked_out: dict[tuple[str, ...], Any] = {}
 
     def read(self, theme: Theme, path: str) -> bytes:
@@ -23,13 +23,13 @@ class FolderSources:
             return stream.read()
 
     def facts(self, theme: Theme, path: str, language: str) -> SourceFacts:
-        return self._facts.facts(language, theme.files[path].digest, lambda: self.read(theme, path))
+        return self.cache.facts(language, theme.files[path].digest, lambda: self.read(theme, path))
 
     def code(self, theme: Theme, path: str, language: str) -> Code:
-        return self._facts.code(language, theme.files[path].digest, lambda: self.read(theme, path))
+        return self.cache.code(language, theme.files[path].digest, lambda: self.read(theme, path))
 
     def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
-        return self._facts.problems(name, theme.files[path].digest, path, lambda: self.read(theme, path))
+        return self.cache.problems(name, theme.files[path].digest, path, lambda: self.read(theme, path))
 
     def names(self, theme: Theme) -> dict[str, list[str]]:
         found: dict[str, list[str]] = {}

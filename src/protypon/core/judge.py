@@ -6,8 +6,10 @@ import shlex
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from protypon.core.model import Comparison, Facts, Verdict
+from protypon.core.kinds import IN_CODE
+from protypon.core.model import Comparison, Facts, Told, Verdict
 from protypon.core.paths import quote_path
+from protypon.core.proposals import path_of
 from protypon.core.weights import VERDICTS
 
 
@@ -53,9 +55,46 @@ def judge(facts: Facts, steps: Steps) -> Verdict:
     """Return the verdict: the first in the order of ``VERDICTS`` whose test fits."""
     for name, test, say in _LADDER:
         if test(facts):
-            because, step = say(facts, steps)
+            told = facts.told.get(name)
+            because, step = _told(told, facts, steps) if told is not None else say(facts, steps)
             return Verdict(facts, name, VERDICTS[name], because, step)
     raise AssertionError(f"no verdict fits {facts}")
+
+
+def _told(told: Told, f: Facts, s: Steps) -> tuple[str, str]:
+    """What the kind of unit says itself, with the lines filled in."""
+    c, part = f.comparison or Comparison("none"), f.part
+    words = told.because
+    if part is not None:
+        theirs = shifted(c.parent_lines, part.parent_line)
+        ours = shifted(c.own_lines, part.own_line)
+        verb = "merge" if len(ours) > 1 or any(a != b for a, b in ours) else "merges"
+        own = f"your {ranges(ours)} {verb} with it" if ours else "yours is as it was taken"
+        at = [
+            shifted(tuple(_span(getattr(p, side)) for p in c.places), first)
+            for side, first in (("theirs", part.parent_line), ("ours", part.own_line))
+        ]
+        for key, text in (
+            ("parent", ranges(theirs)),
+            ("own", own),
+            ("theirs", ranges(at[0])),
+            ("ours", "your " + ranges(at[1])),
+        ):
+            words = words.replace("{" + key + "}", text)
+    waiting = path_of(f.unit, f.file)
+    if waiting in s.proposals and f.unit.kind == "function":
+        words += f"; the proposal in proposals/{s.child}/{waiting} waits for you"
+    if not told.command or told.command.startswith("protypon "):
+        return words, told.command
+    if told.command == "update":
+        return words, s.update(f.now_from or (f.moved[0].theme if f.moved else f.origin))
+    tail = ' --why "I have seen the change"' if told.command == "settle" else ""
+    return words, s.unit(told.command, f, tail)
+
+
+def shifted(spans: tuple[tuple[int, int], ...], first: int) -> tuple[tuple[int, int], ...]:
+    """Lines of a piece as lines of its file."""
+    return tuple((a + first - 1, b + first - 1) for a, b in spans)
 
 
 def _is_moved(f: Facts) -> bool:
@@ -71,17 +110,21 @@ def _is_unlisted(f: Facts) -> bool:
 
 
 def _adds(f: Facts) -> bool:
-    return f.how in ("extends", "set")
+    return f.how in ("extends", "set") and f.unit.kind not in IN_CODE
 
 
 def _holds(f: Facts) -> bool:
+    if f.clash:
+        return False
     if f.theirs is None or f.theirs == f.base:
+        return f.listed
+    if f.part is not None and f.comparison is not None and f.comparison.layout_only:
         return f.listed
     return f.listed and _adds(f) and f.base_here and f.theirs != "?" and not f.blocks
 
 
 def _is_drifted(f: Facts) -> bool:
-    return f.listed and ((_adds(f) and bool(f.blocks)) or merge_of(f) == "clean")
+    return f.listed and not f.clash and ((_adds(f) and bool(f.blocks)) or merge_of(f) == "clean")
 
 
 # The sentences
@@ -232,10 +275,10 @@ _LADDER: tuple[tuple[str, Callable[[Facts], bool], Say], ...] = (
     ("idle", lambda f: f.ours is not None and f.theirs is not None and f.reach == "no", _say_idle),
     ("moved", _is_moved, _say_moved),
     ("stranded", _is_stranded, _say_stranded),
-    ("needless", lambda f: f.ours == f.theirs, _say_needless),
+    ("needless", lambda f: f.ours == f.theirs and not f.clash, _say_needless),
     ("unlisted", _is_unlisted, _say_unlisted),
     ("holds", _holds, _say_holds),
     ("drifted", _is_drifted, _say_drifted),
-    ("conflicted", lambda f: merge_of(f) == "conflict", _say_conflicted),
+    ("conflicted", lambda f: merge_of(f) == "conflict" or bool(f.clash), _say_conflicted),
     ("unknown", lambda f: True, _say_unknown),
 )

@@ -11,7 +11,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from protypon.core.errors import BadInput, ProtyponError
-from protypon.core.model import Record, Unit
+from protypon.core.model import Record, Unit, Written
 from protypon.core.paths import quote_path
 
 FORMAT = "protypon.ledger/1"
@@ -21,7 +21,18 @@ format = "{FORMAT}"
 """
 _CLOSE = re.compile(r"^((?!#).+\n)\[\[override\]\]", re.MULTILINE)
 """A record that begins right below another line: a blank line belongs between them, unless a comment stands there."""
-WAYS = ("copy", "extends", "set")
+WAYS = ("copy", "extends", "set", "replace", "detach", "called", "reorder", "attach", "remove", "declare")
+_KEYS = {
+    "file": "file",
+    "as": "called",
+    "order": "order",
+    "to": "to",
+    "value": "value",
+    "at": "at",
+    "part_of": "part_of",
+    "brought": "brought",
+}
+"""Keys of what was written into code, and the fields of :class:`Written`."""
 
 
 def read(data: bytes, file: str) -> dict[Unit, Record]:
@@ -74,6 +85,22 @@ def _record(row: Any, place: str) -> Record:
         raise BadInput(
             f"{place}: digest is {row['digest']!r}, wanted are 40 hexadecimal digits", "mend it, or take the record out"
         )
+    for key, kind, says in (
+        ("file", str, "a text"),
+        ("as", str, "a text"),
+        ("part_of", str, "a text"),
+        ("order", int, "a number"),
+        ("to", int, "a number"),
+    ):
+        if not isinstance(row.get(key, kind()), kind):
+            raise BadInput(f"{place}: {key} is {row[key]!r}, wanted is {says}", "mend it, or take the record out")
+    for key in ("at", "brought"):
+        if not isinstance(row.get(key, []), list) or not all(isinstance(text, str) for text in row.get(key, [])):
+            raise BadInput(
+                f"{place}: {key} is {row[key]!r}, wanted is a list of texts", "mend it, or take the record out"
+            )
+    if any(part == ".." for part in row.get("file", "").split("/")) or row.get("file", "").startswith("/"):
+        raise BadInput(f"{place}: {row['file']!r} lies outside the theme", "mend it, or take the record out")
     unit = _unit(row["unit"], place)
     return Record(
         unit,
@@ -84,7 +111,14 @@ def _record(row: Any, place: str) -> Record:
         row.get("why", ""),
         row.get("pinned") is True,
         row.get("sure", ""),
+        _written(row),
     )
+
+
+def _written(row: Mapping[str, Any]) -> Written:
+    given: dict[str, Any] = {field: row[key] for key, field in _KEYS.items() if key in row}
+    given |= {field: tuple(given[field]) for field in ("at", "brought") if field in given}
+    return Written(**given)
 
 
 def _unit(address: str, place: str) -> Unit:
@@ -137,12 +171,18 @@ def _fill(table: Any, record: Record) -> None:
         "why": record.why or None,
         "pinned": record.pinned or None,
         "sure": record.sure or None,
+        **{key: _plain(getattr(record.written, field)) for key, field in _KEYS.items()},
     }
     for key, value in values.items():
         if value is None:
             table.pop(key, None)
         elif table.get(key) != value:
             table[key] = value
+
+
+def _plain(value: Any) -> Any:
+    """A value as TOML has it; None for one that need not be said."""
+    return list(value) or None if isinstance(value, tuple) else (None if value == "" else value)
 
 
 def changed(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from protypon.core.errors import Unknown
@@ -137,6 +137,27 @@ class Release:
 
 
 @dataclass(frozen=True, slots=True)
+class Written:
+    """What an override of a unit inside code put into the child, so that it can be found, judged and taken out again."""
+
+    file: str = ""
+    """The child's file."""
+    called: str = ""
+    """What the child's function is called, where that is another name."""
+    order: int | None = None
+    """The number that the parent's callback had."""
+    to: int | None = None
+    """The number that it has now, or that the child's own callback has."""
+    value: Any = None
+    at: tuple[str, ...] = ()
+    """Points from which the parent's function was taken, each with its number: ``POINT NUMBER``."""
+    part_of: str = ""
+    """The unit for whose sake it was written too."""
+    brought: tuple[str, ...] = ()
+    """What else came into the file with it: ``file`` (it is new), or a line at its top."""
+
+
+@dataclass(frozen=True, slots=True)
 class Record:
     """One line of the ledger: what was taken, from where, and why."""
 
@@ -152,6 +173,7 @@ class Record:
     """Taken with ``--from``: always compared with this ancestor."""
     sure: str = ""
     """How sure an adopted record is; empty for one that was taken by a command."""
+    written: Written = Written()
 
 
 @dataclass(frozen=True, slots=True)
@@ -183,6 +205,27 @@ class Candidate:
     theme: str
     path: str
     alike: float
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A unit inside files: O and T as texts of their own, in the parent's words, and where they begin."""
+
+    ours: bytes
+    theirs: bytes
+    language: str
+    """Of a piece by itself."""
+    own_line: int = 1
+    parent_line: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What a kind has to say itself of a verdict."""
+
+    because: str
+    command: str = ""
+    """``update``, ``mend``, ``drop``, ``settle``, ``override`` or a whole command; empty: the usual one."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -225,6 +268,15 @@ class Facts:
     sure: str = ""
     cut: str = ""
     """Why the lineage ends early, so that what lies above is not known."""
+    part: Part | None = None
+    text: bytes = b""
+    """For a unit inside code: what ``theirs`` is the digest of."""
+    written: Written = Written()
+    """For a unit inside code that has no record: what one would say."""
+    clash: str = ""
+    """For a unit of code: what breaks with it as it stands, though its text may merge."""
+    told: Mapping[str, Told] = field(default_factory=dict)
+    """Sentences of the kind's own, by verdict."""
     needed: str = ""
     """A file of the child that asks for this one beside itself, so that an unedited copy is of use."""
 

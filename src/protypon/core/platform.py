@@ -42,6 +42,8 @@ class FileRule:
     """Files that the platform asks for of its own accord; others must be named by a reached file."""
     if_broken: str = "file"
     """What a file that does not parse stops: the whole ``theme``, each ``page``, or only the ``file``."""
+    new: str = ""
+    """For code: where a child that has none begins one."""
 
 
 @dataclass(frozen=True, slots=True)

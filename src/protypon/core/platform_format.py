@@ -100,6 +100,7 @@ SCHEMA = Record(
                     "combine": Text(choices=("replace", "overlay", "load")),
                     "entry": _PATHS,
                     "if_broken": Text(choices=("theme", "page", "file")),
+                    "new": Text(relative=True),
                     **_BOUNDS,
                 },
                 ("kind", "match"),

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any, NamedTuple
 
 from protypon.core.errors import BadInput
+from protypon.core.model import Unit
 
 FORMAT = "protypon.proposals/1"
 INDEX = ".protypon/proposals.json"
@@ -55,6 +56,11 @@ def written(index: Index) -> bytes:
 def waiting(root: Path, child: str) -> list[str]:
     """The files of a child for which a proposal waits."""
     return sorted(read(root).get(child, {}))
+
+
+def path_of(unit: Unit, file: str) -> str:
+    """Where the proposal for an override lies, below the folder of its child: a function has a file of its own."""
+    return f"{unit.kind}/{unit.path}{PurePosixPath(file).suffix}" if unit.kind == "function" else file
 
 
 def finished(proposal: Proposal, text: bytes, digest: str) -> bool:

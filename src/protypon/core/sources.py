@@ -12,14 +12,16 @@ from typing import Any
 
 from protypon.core import merge
 from protypon.core.bench import Bench
+from protypon.core.facts import FactsCache
 from protypon.core.languages import SourceFacts, language
 from protypon.core.languages.code import Code
 from protypon.core.listing import write_beside
 from protypon.core.model import Comparison, Place, Problem, Release, Theme
 from protypon.core.overlay import Overlay
 from protypon.core.paths import Entry
+from protypon.core.writing import MODULES, writer
 
-VERSION = "protypon.comparisons/1"
+VERSION = "protypon.comparisons/2"
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,10 +31,10 @@ class Three:
     base: str
     ours: str
     theirs: str
-    own: tuple[str, str]
-    """Folder and path of O."""
-    other: tuple[str, str]
-    """Folder and path of T."""
+    own: tuple[str, str] | bytes
+    """Folder and path of O, or its text."""
+    other: tuple[str, str] | bytes
+    """Folder and path of T, or its text."""
     language: str
 
     @property
@@ -51,6 +53,10 @@ class BenchSources:
         self._files: dict[str, dict[str, tuple[int, str]]] = {}
         self._changed = False
         self.worked_out: dict[tuple[str, ...], Any] = {}
+
+    @property
+    def cache(self) -> FactsCache:
+        return self.bench.facts
 
     def read(self, theme: Theme, path: str) -> bytes:
         return self.overlay.read(os.path.join(theme.folder, path))
@@ -118,7 +124,7 @@ class BenchSources:
         texts = {w.key: (w, t) for w in wanted if (t := self._texts(w)) is not None}
         results = merge.merge_all([t for _, t in texts.values()], weave) if texts else []
         return {
-            key: (triple, _checked(three, triple, merged))
+            key: (triple, _checked(three, triple, _by_units(three, triple, merged)))
             for (key, (three, triple)), merged in zip(texts.items(), results, strict=True)
         }
 
@@ -126,7 +132,10 @@ class BenchSources:
         base = self.blob(three.base)
         if base is None:
             return None
-        own, other = (self.overlay.read(os.path.join(*place)) for place in (three.own, three.other))
+        own, other = (
+            place if isinstance(place, bytes) else self.overlay.read(os.path.join(*place))
+            for place in (three.own, three.other)
+        )
         return base, own, other
 
     def _compare(self, wanted: Sequence[Three]) -> None:
@@ -151,6 +160,18 @@ class BenchSources:
             body = {"version": VERSION, "rows": self._known}
             write_beside(self._file, json.dumps(body, separators=(",", ":")).encode())
             self._changed = False
+
+
+def _by_units(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+    """Code files are merged by their units where lines alone would not do."""
+    base, ours, theirs = triple
+    if three.language not in MODULES or ours in (base, theirs) or base == theirs or merge.is_binary(ours):
+        return merged
+    from protypon.core import unit_merge
+    from protypon.core.git import weave
+
+    name = three.language
+    return unit_merge.merge(triple, merged, writer(name).split, lambda data: _parses(data, name), weave)
 
 
 def _checked(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:

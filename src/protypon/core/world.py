@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, Protocol
 
 from protypon.core.behaviour import Behaviour
+from protypon.core.facts import FactsCache
 from protypon.core.languages import SourceFacts
 from protypon.core.languages.code import Code
 from protypon.core.model import Lineage, Problem, Record, Release, Theme, Unit
@@ -21,6 +22,8 @@ class WorldSources(Protocol):
 
     worked_out: dict[tuple[str, ...], Any]
 
+    @property
+    def cache(self) -> FactsCache: ...
     def read(self, theme: Theme, path: str) -> bytes: ...
     def facts(self, theme: Theme, path: str, language: str) -> SourceFacts: ...
     def code(self, theme: Theme, path: str, language: str) -> Code: ...
@@ -54,6 +57,13 @@ class World:
     def behaviour(self) -> Behaviour:
         """What the lineage's code and templates come to."""
         return Behaviour(self.lineage, self.platform, self.resolver, self.sources)
+
+    def with_records(self, records: Mapping[Unit, Record]) -> World:
+        """The same with another ledger: what the code comes to does not hang on it."""
+        made = replace(self, records=records)
+        made.__dict__["behaviour"] = self.behaviour
+        made.__dict__["resolver"] = self.resolver
+        return made
 
     @cached_property
     def ancestors(self) -> tuple[Theme, ...]:

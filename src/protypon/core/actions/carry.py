@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shlex
 from dataclasses import dataclass, replace
+from typing import Any
 
 from protypon.core import merge, proposals
 from protypon.core.actions.discard import discard
@@ -12,7 +13,8 @@ from protypon.core.actions.records import remember, write_ledger
 from protypon.core.bench import Bench
 from protypon.core.examine import source_path, three_of, verdicts_of, world_of
 from protypon.core.judge import Steps, merge_of
-from protypon.core.kinds import use
+from protypon.core.kinds import IN_CODE, use
+from protypon.core.listing import blob_digest
 from protypon.core.model import Facts, Place, Theme, Unit, Verdict
 from protypon.core.overlay import Overlay, content
 from protypon.core.paths import FILE, Entry, quote_path
@@ -31,6 +33,11 @@ class Row:
     next: str = ""
     places: tuple[Place, ...] = ()
     proposal: str = ""
+    to: Unit | None = None
+    """Its address from now on, where that is another one."""
+
+
+TAKEN_UP = "with the text you finished in proposals/"
 
 
 class Carrying:
@@ -51,13 +58,20 @@ class Carrying:
         self.records = dict(self.world.records)
         self.index = proposals.read(bench.root)
         self.files: dict[str, Entry | None] = {}
+        self.values: dict[str, Any] = {}
+        """What changed in the manifest, by meaning."""
 
     def run(self) -> list[Row]:
         steps = Steps(self.child.slug, self.only_child, proposals=frozenset(self.index.get(self.child.slug, {})))
         verdicts = verdicts_of(self.world, self.sources, steps)
-        merges = self._merges(verdicts)
-        first = {v.unit: self._carry(v, merges) for v in verdicts if v.verdict != "moved"}
-        later = {v.unit: self._follow(v, merges) for v in verdicts if v.verdict == "moved"}
+        files = [v for v in verdicts if v.unit.kind not in IN_CODE]
+        merges = self._merges(files)
+        first = {v.unit: self._carry(v, merges) for v in files if v.verdict != "moved"}
+        later = {v.unit: self._follow(v, merges) for v in files if v.verdict == "moved"}
+        if len(files) < len(verdicts):
+            from protypon.core.actions.carry_code import carry_code
+
+            later |= carry_code(self, [v for v in verdicts if v.unit.kind in IN_CODE], steps)
         if self.records != dict(self.world.records):
             write_ledger(self.overlay, self.child, self.records)
         return [{**first, **later}[v.unit] for v in verdicts]
@@ -65,7 +79,9 @@ class Carrying:
     def planned_child(self) -> Theme:
         """The child as it will be, for those below it."""
         files = {**self.child.files, **{p: e for p, e in self.files.items() if e is not None}}
-        return replace(self.child, files={p: e for p, e in files.items() if self.files.get(p, e) is not None})
+        kept = {p: e for p, e in files.items() if self.files.get(p, e) is not None}
+        identity = self.child.identity if not self.files else blob_digest(repr(sorted(kept.items())).encode())
+        return replace(self.child, files=kept, values={**self.child.values, **self.values}, identity=identity)
 
     def _merges(self, verdicts: list[Verdict]) -> dict[Unit, tuple[merge.Triple, merge.Merged]]:
         threes = {v.unit: three for v in verdicts if (three := three_of(self.world, v.facts)) is not None}
@@ -81,10 +97,10 @@ class Carrying:
             assert merged.text is not None
             self._write(v.facts.file, merged.text, v.facts)
             self._record(v.facts, v.unit)
-            self._discard(v.facts.file)
+            self.discard(v.facts.file)
             return Row(v.unit, v, "merged", "nothing of yours was in it" if triple[0] == triple[1] else "")
         if v.verdict == "conflicted" and v.unit in merges:
-            return self._propose(v, v.facts.file, *merges[v.unit])
+            return self.propose(v, v.facts.file, *merges[v.unit])
         return Row(v.unit, v, "left", v.because, v.next)
 
     # Records and files
@@ -113,7 +129,7 @@ class Carrying:
         else:
             self.records = {(unit if u == f.unit else u): (new if u == f.unit else r) for u, r in self.records.items()}
 
-    def _discard(self, file: str) -> None:
+    def discard(self, file: str) -> None:
         discard(self.index, self.overlay, self.bench, self.child.slug, file)
 
     # Moved
@@ -151,17 +167,17 @@ class Carrying:
             )
         triple, merged = merges[v.unit]
         if merged.text is None or merge_of(f) == "conflict":
-            return self._propose(v, target, triple, merged)
+            return self.propose(v, target, triple, merged)
         self._write(target, merged.text, f)
         self.overlay.remove(os.path.join(self.child.folder, f.file))
         self.files[f.file] = None
         self._record(f, Unit(v.unit.kind, target), target)
-        self._discard(target)
+        self.discard(target)
         return Row(v.unit, v, "moved", f"now at {quote_path(target)}, {f.moved[0].alike:.0%} alike")
 
     # Proposals
 
-    def _propose(self, v: Verdict, target: str, triple: merge.Triple, merged: merge.Merged) -> Row:
+    def propose(self, v: Verdict, target: str, triple: merge.Triple, merged: merge.Merged) -> Row:
         """Take up a finished proposal, or write one; the working copy stays as it is."""
         f = v.facts
         where = os.path.join("proposals", self.child.slug, target)
@@ -234,13 +250,15 @@ class Carrying:
                 f"protypon update {self._parent(v.facts)}",
                 proposal=where,
             )
+        if v.unit.kind in IN_CODE:
+            return Row(v.unit, v, "merged", TAKEN_UP)
         self._write(target, text, v.facts)
         if target != v.facts.file:
             self.overlay.remove(os.path.join(self.child.folder, v.facts.file))
             self.files[v.facts.file] = None
         self._record(v.facts, Unit(v.unit.kind, target), target if v.facts.moved else None)
-        self._discard(target)
-        return Row(v.unit, v, "moved" if v.facts.moved else "merged", "with the text you finished in proposals/")
+        self.discard(target)
+        return Row(v.unit, v, "moved" if v.facts.moved else "merged", TAKEN_UP)
 
 
 def _proposal_texts(

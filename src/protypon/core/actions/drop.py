@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import os
 import shlex
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from protypon.core import ledger, proposals
 from protypon.core.actions.discard import discard
 from protypon.core.actions.records import choose, write_ledger
 from protypon.core.bench import Bench
+from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
-from protypon.core.kinds import kinds
-from protypon.core.model import Facts, Plan, Theme, Unit
+from protypon.core.kinds import IN_CODE, kinds
+from protypon.core.model import Facts, Plan, Record, Theme, Unit
 from protypon.core.overlay import Overlay
 from protypon.core.sources import BenchSources
+from protypon.core.ways.draft import Draft
+from protypon.core.ways.taking_out import handed_on, taken_out
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +30,8 @@ class Dropped:
     """Under which the store keeps the text."""
     falls_back: str | None
     """The ancestor that supplies it now."""
+    in_code: bool = False
+    """It stood inside a code file, and was taken out of that."""
 
 
 def overrides_of(bench: Bench, child: Theme, sources: BenchSources) -> dict[Unit, Facts]:
@@ -41,15 +46,48 @@ def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, l
     facts = overrides_of(bench, child, BenchSources(bench, overlay))
     units = [choose(text, sorted(facts)) for text in texts]
     index = proposals.read(bench.root)
+    records = bench.records(child)
+    units = _with_chains(units, records)
+    draft = Draft(world_of(bench, child, BenchSources(bench, overlay), {}))
     dropped = []
     for unit in units:
         found = facts[unit]
+        if unit.kind in IN_CODE:
+            draft, records = _out_of_code(draft, unit, found, records)
+            discard(index, overlay, bench, child.slug, proposals.path_of(unit, found.file))
+            dropped.append(Dropped(unit, found.file, False, None, found.now_from, found.ours is not None))
+            continue
         discard(index, overlay, bench, child.slug, found.file)
         if found.ours is not None:
             overlay.remove(os.path.join(child.folder, found.file))
         dropped.append(Dropped(unit, found.file, found.ours is not None, found.ours, found.now_from))
-    records = bench.records(child)
-    if any(unit in records for unit in units):
+    draft.put_into(overlay)
+    if records != bench.records(child) or any(unit in records for unit in units):
         write_ledger(overlay, child, ledger.changed(records, drop=units))
     names = " ".join(shlex.quote(u.address) for u in units)
     return overlay.plan(f"drop {names} --child {child.slug}"), dropped
+
+
+def _with_chains(units: list[Unit], records: Mapping[Unit, Record]) -> list[Unit]:
+    """With the functions that were copied for the sake of another one; those can't go alone."""
+    found: list[Unit] = []
+    for unit in units:
+        head = records[unit].written.part_of if unit in records else ""
+        if head and head not in {u.address for u in units}:
+            raise ProtyponError(
+                f"{unit.address} was copied for the sake of {head}, which calls it or is called by it",
+                f"drop both with: protypon drop {shlex.quote(head)}",
+            )
+        found += [unit, *(r.unit for r in records.values() if r.written.part_of == unit.address)]
+    return list(dict.fromkeys(found))
+
+
+def _out_of_code(
+    draft: Draft, unit: Unit, found: Facts, records: dict[Unit, Record]
+) -> tuple[Draft, dict[Unit, Record]]:
+    record = records.get(unit)
+    if record is None:
+        record = Record(unit, found.how, found.origin or "", found.now, found.theirs or "", written=found.written)
+    others = [r for r in records.values() if r.unit != unit]
+    made = taken_out(draft, record, others)
+    return made, ledger.changed(records, handed_on(record, others), drop=[unit])

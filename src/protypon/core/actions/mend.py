@@ -6,26 +6,20 @@ import os
 import re
 import shlex
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import Any
 
 from protypon.core import manifest
+from protypon.core.actions.mend_code import Mended, mend_code
 from protypon.core.bench import Bench
 from protypon.core.check import check
 from protypon.core.errors import ProtyponError, Unknown
+from protypon.core.kinds import IN_CODE
 from protypon.core.model import Plan, Theme, Unit
 from protypon.core.overlay import Overlay, content
 from protypon.core.paths import quote_path, unquote_path
 from protypon.core.platform import Platform
 
 Row = dict[str, Any]
-
-
-@dataclass(frozen=True, slots=True)
-class Mended:
-    what: str
-    """The unit or code."""
-    done: str
 
 
 def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, list[Mended]]:
@@ -42,7 +36,15 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
             )
             raise Unknown(f"no mechanical step for {name!r} in {child.slug}", hint)
     overlay = Overlay(str(bench.root))
-    told = [Mended(name, _MENDERS[steps[name][0]](bench, overlay, child, steps[name][1])) for name in (names or steps)]
+    chosen = names or list(steps)
+    told = [
+        Mended(name, _MENDERS[steps[name][0]](bench, overlay, child, steps[name][1]))
+        for name in chosen
+        if steps[name][0] in _MENDERS
+    ]
+    told += mend_code(
+        bench, overlay, child, [(name, steps[name][1]) for name in chosen if steps[name][0] not in _MENDERS]
+    )
     return overlay.plan(f"mend {' '.join(map(shlex.quote, names or steps))} --child {child.slug}"), told
 
 
@@ -50,6 +52,10 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
     """What can be mended: the name that is typed -> (which mender, the row of the report)."""
     steps: dict[str, tuple[str, Row]] = {}
     for row in report["overrides"]:
+        if row["unit"].partition(":")[0] in IN_CODE:
+            if row["next"].startswith("protypon mend"):
+                steps[row["unit"]] = ("in code", row)
+            continue
         if row["verdict"] == "idle" and row["next"].startswith("protypon mend"):
             stray = unquote_path(row["file"]) != Unit.parse(row["unit"]).path
             steps[row["unit"]] = ("rename" if stray else "register", row)
@@ -59,6 +65,8 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
             steps[f"{rule.kind if rule else 'style'}:{row['file']}"] = ("register", row)
         elif row["code"] in _MENDERS:
             steps[row["code"]] = (row["code"], row)
+        elif row["next"].startswith("protypon mend"):
+            steps.setdefault(shlex.split(row["next"])[2], (row["code"], row))
     return steps
 
 

@@ -10,14 +10,17 @@ from dataclasses import dataclass, replace
 from protypon.core import ledger
 from protypon.core.actions.records import find_unit, remember, write_ledger
 from protypon.core.bench import Bench
-from protypon.core.errors import ProtyponError, Unknown
+from protypon.core.errors import ProtyponError, Unknown, Usage
 from protypon.core.examine import world_of
 from protypon.core.findings import broken_addresses
+from protypon.core.kinds import IN_CODE, in_code, use
+from protypon.core.kinds.placing import Asked, Outcome
 from protypon.core.model import Content, Lineage, Plan, Record, Theme, Unit
-from protypon.core.overlay import Overlay
+from protypon.core.overlay import Overlay, content
 from protypon.core.paths import quote_path
 from protypon.core.platform import FileRule
 from protypon.core.sources import BenchSources
+from protypon.core.ways.draft import Draft
 from protypon.core.world import World
 
 
@@ -26,14 +29,20 @@ class Taken:
     """One override that was begun."""
 
     unit: Unit
-    source: Theme
+    source: str
+    """What it was taken from, with its release."""
     file: str
     notes: tuple[tuple[str, str], ...] = ()
     """What there is to know, each with the command that helps, if one does."""
+    words: str = ""
+    """For a unit inside code: what was written, and why so."""
+    chain: tuple[str, ...] = ()
+    """Other functions that had to be copied with it."""
+    called: str = ""
 
 
 def plan_override(
-    bench: Bench, child: Theme, texts: Iterable[str], source: str | None = None, why: str = ""
+    bench: Bench, child: Theme, texts: Iterable[str], source: str | None = None, why: str = "", asked: Asked = Asked()
 ) -> tuple[Plan, list[Taken]]:
     """Plan copies for what was typed.
 
@@ -45,10 +54,24 @@ def plan_override(
     world = world_of(bench, child, sources, {})
     origins = _origins(world, source)
     records = dict(world.records)
-    taken = []
+    taken: list[Taken] = []
+    draft = Draft(world)
     for text in texts:
-        _refuse_others(world, text, origins)
-        unit = find_unit(text, world, origins)
+        unit = _in_code(text) or _unit(text, world, origins)
+        if unit.kind in IN_CODE:
+            _refuse_code(world, unit, records, source)
+            outcome = in_code(unit.kind).place(draft, unit, replace(asked, why=why))
+            draft = outcome.draft
+            records = ledger.changed(records, outcome.records)
+            for _, data in outcome.texts:
+                remember(overlay, bench, content(data).digest, data)
+            taken.append(_written(outcome, bench))
+            continue
+        if asked.any:
+            raise Usage(
+                f"{text}: is a whole file; --detach, --order, --attach, --remove and --value are for units inside code",
+                f"protypon override {text}",
+            )
         rule = bench.platform.rule_of(unit.path) or FileRule(unit.kind, ())
         origin = _origin(unit, origins)
         path = _free(child, origin, unit, overlay)
@@ -59,10 +82,48 @@ def plan_override(
         records = ledger.changed(
             records, [Record(unit, "copy", origin.slug, origin.release, found.digest, why, source is not None)]
         )
-        taken.append(Taken(unit, origin, path, tuple(_notes(world, unit, rule, origin, source is not None))))
+        taken.append(Taken(unit, origin.label, path, tuple(_notes(world, unit, rule, origin, source is not None))))
+    draft.put_into(overlay)
     write_ledger(overlay, child, records)
     names = " ".join(shlex.quote(t.unit.address) for t in taken)
     return overlay.plan(f"override {names} --child {child.slug}"), taken
+
+
+def _in_code(text: str) -> Unit | None:
+    """A unit inside code that was typed by its address."""
+    kind, colon, _ = text.partition(":")
+    return Unit.parse(text) if colon and kind in IN_CODE else None
+
+
+def _unit(text: str, world: World, origins: tuple[Theme, ...]) -> Unit:
+    _refuse_others(world, text, origins)
+    return find_unit(text, world, origins)
+
+
+def _refuse_code(world: World, unit: Unit, records: dict[Unit, Record], source: str | None) -> None:
+    if not world.behaviour.speaks:
+        raise ProtyponError(f"{unit.address}: the platform file says nothing of code", "protypon platform show")
+    if source is not None:
+        raise Usage(
+            f"{unit.address}: --from is for files; of code, what is in force now is taken",
+            f"protypon override {shlex.quote(unit.address)}",
+        )
+    if world.lineage.cut:
+        raise ProtyponError(f"{unit.address}: {world.lineage.cut}", f"protypon check {world.child.slug}")
+    same = next((r for r in records if r.address.lower() == unit.address.lower()), None)
+    if same is not None:
+        raise ProtyponError(
+            f"{world.child.slug} overrides {same.address} already; nothing was changed",
+            f"see how it stands with: protypon check {world.child.slug}",
+        )
+
+
+def _written(outcome: Outcome, bench: Bench) -> Taken:
+    theme = outcome.texts[0][0]
+    label = theme.label if theme is not None else bench.platform.title
+    return Taken(
+        outcome.records[0].unit, label, outcome.file, outcome.notes, outcome.words, outcome.chain, outcome.called
+    )
 
 
 def _origins(world: World, source: str | None) -> tuple[Theme, ...]:
@@ -126,6 +187,11 @@ def _notes(world: World, unit: Unit, rule: FileRule, origin: Theme, pinned: bool
         yield f"{nearer}, which is nearer, overrides it too; yours will be compared with the one of {origin.slug}", ""
     if rule.combine == "overlay":
         yield f"{world.platform.title} lays it key by key over the parent's: keep only the keys you change", ""
+    if rule.kind == "code" and (dead := _dead(world, unit, rule, origin)):
+        yield (
+            f"the copy will never run: {dead}",
+            f"protypon drop {shlex.quote(unit.address)} --child {world.child.slug}",
+        )
     for target, line in _broken_in_copy(world, unit, rule, origin):
         holder = next((t for t in world.ancestors if target in t.files), None)
         other = world.platform.rule_of(target)
@@ -138,7 +204,17 @@ def _broken_in_copy(world: World, unit: Unit, rule: FileRule, origin: Theme) -> 
     """Relative addresses that the copy will not find from where it stands."""
     if rule.kind not in ("style", "script"):
         return []
+    return broken_addresses(_with_copy(world, unit, origin), unit.path, rule)
+
+
+def _dead(world: World, unit: Unit, rule: FileRule, origin: Theme) -> str:
+    """Why a copied code file would never run; empty where it would."""
+    copied = Draft(world, {unit.path: world.sources.read(origin, unit.path)}).world
+    usage = use.of(copied, unit.path, rule)
+    return usage.because if usage.reach == "no" else ""
+
+
+def _with_copy(world: World, unit: Unit, origin: Theme) -> World:
     with_copy = replace(world.child, files={**world.child.files, unit.path: origin.files[unit.path]})
     lineage = Lineage((with_copy, *world.lineage.themes[1:]), root=world.lineage.root)
-    copied = World(world.platform, lineage, world.records, world.releases, world.sources)
-    return broken_addresses(copied, unit.path, rule)
+    return World(world.platform, lineage, world.records, world.releases, world.sources)

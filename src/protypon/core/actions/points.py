@@ -8,11 +8,11 @@ from typing import Any
 from protypon.core.behaviour import Behaviour
 from protypon.core.comments import above, summary
 from protypon.core.errors import ProtyponError, Unknown
-from protypon.core.findings.hooks import closure_of, reordered
+from protypon.core.findings.hooks import reordered
 from protypon.core.reach import Site as Place
 from protypon.core.schema import nearest
 from protypon.core.trace.site import Page, page_kinds
-from protypon.core.trace.state import Callback, Firing, State
+from protypon.core.trace.state import Callback, Firing, State, closure_of
 from protypon.core.trace.values import Closure
 from protypon.core.trace.values import Unknown as NotKnown
 from protypon.core.world import World

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from collections.abc import Iterator
 from typing import NamedTuple
 
@@ -12,7 +13,7 @@ from protypon.core.languages.code import always_returns
 from protypon.core.model import Finding
 from protypon.core.reach import Site as Place
 from protypon.core.schema import nearest
-from protypon.core.trace.state import Callback, Detachment, State, same_target
+from protypon.core.trace.state import Callback, Detachment, State, closure_of, same_target
 from protypon.core.trace.values import Closure
 from protypon.core.world import World
 
@@ -24,28 +25,74 @@ def find(world: World) -> Iterator[Finding]:
         yield from _ran(world)
 
 
-def states(behaviour: Behaviour) -> list[State]:
-    """The state after loading, and after each kind of page."""
-    return [behaviour.state, *(page.state for page in behaviour.pages)]
+def _unmatched(world: World) -> Iterator[tuple[Detachment, State]]:
+    """Detachments of the child that match nothing, in no state."""
+    tried: dict[tuple[Place, str, str], list[tuple[Detachment, State]]] = {}
+    for state in world.behaviour.states:
+        for detachment in state.detachments:
+            tried.setdefault((detachment.site, str(detachment.point), detachment.label), []).append((detachment, state))
+    for (place, _, _), tries in tried.items():
+        if place.theme == world.child.slug and not any(d.matched or d.doubt or d.everything for d, _ in tries):
+            yield tries[-1]
+
+
+class Match(NamedTuple):
+    """A detachment that matches nothing, and the one callback that it must mean."""
+
+    point: str
+    label: str
+    order: int | None
+    path: str
+    line: int
+    to: Callback
+
+
+def matches(world: World) -> Iterator[Match]:
+    """What detachments that match nothing must mean: the same name with another number, later, or at the one other point."""
+    for d, state in _unmatched(world):
+        same = [
+            c
+            for c in state.callbacks
+            if c.label.lower() == d.label.lower() and c.site.theme != world.child.slug and c.gone is None
+        ]
+        here = [c for c in same if c.point == d.point] or same
+        if len(here) == 1 and isinstance(here[0].order, int) and not here[0].doubt:
+            order = d.order if isinstance(d.order, int) else None
+            yield Match(str(d.point), d.label, order, d.site.path, d.site.line, here[0])
+
+
+def _judged(world: World) -> set[tuple[str, str]]:
+    """Points and callbacks of overrides that have a verdict of their own, which says all there is to say."""
+    found = set()
+    for record in world.records.values():
+        if record.unit.kind == "hook":
+            found.add((record.unit.path, (record.unit.name or "").lower()))
+        elif record.unit.kind == "function":
+            found |= {(at.rpartition(" ")[0], record.unit.path.lower()) for at in record.written.at}
+    return found
 
 
 def _detachments(world: World) -> Iterator[Finding]:
-    tried: dict[tuple[Place, str, str], list[tuple[Detachment, State]]] = {}
-    for state in states(world.behaviour):
-        for detachment in state.detachments:
-            tried.setdefault((detachment.site, str(detachment.point), detachment.label), []).append((detachment, state))
-    for (place, point, label), tries in tried.items():
-        if place.theme == world.child.slug and not any(d.matched or d.doubt or d.everything for d, _ in tries):
-            detachment, state = tries[-1]
-            number = "" if detachment.order is None else f" with order {detachment.order}"
-            because = f"{shown(place)} takes {label} off {point}{number}, and that matches nothing: {why_unmatched(world.behaviour, detachment, state)}"
-            known = any(c.point == point for c in state.callbacks) or point in world.behaviour.fired
-            step = (
-                f"protypon explain hook:{point} --child {world.child.slug}"
-                if known
-                else f"protypon points --child {world.child.slug}"
-            )
+    judged = _judged(world)
+    mendable = {(m.path, m.line) for m in matches(world)}
+    for detachment, state in _unmatched(world):
+        place, point, label = detachment.site, str(detachment.point), detachment.label
+        number = "" if detachment.order is None else f" with order {detachment.order}"
+        because = f"{shown(place)} takes {label} off {point}{number}, and that matches nothing: {why_unmatched(world.behaviour, detachment, state)}"
+        known = any(c.point == point for c in state.callbacks) or point in world.behaviour.fired
+        if (point, label.lower()) in judged:
+            continue
+        unit = shlex.quote(f"hook:{point}#{label}")
+        if (place.path, place.line) in mendable:
+            step = f"protypon mend {unit} --child {world.child.slug}"
             yield Finding("detaches-nothing", "error", place.theme, place.path, because, step, place.line)
+            continue
+        step = (
+            f"protypon explain hook:{point} --child {world.child.slug}"
+            if known
+            else f"protypon points --child {world.child.slug}"
+        )
+        yield Finding("detaches-nothing", "error", place.theme, place.path, because, step, place.line)
 
 
 def why_unmatched(behaviour: Behaviour, d: Detachment, state: State) -> str:
@@ -193,16 +240,6 @@ def _ran(world: World) -> Iterator[Finding]:
             lost = f"{fit.callback.point} passes a value on ({fit.where}): there the value is lost"
             because = f"{shown(place)}: {name} has a path that returns nothing, and {lost}"
             yield Finding("returns-nothing", "error", place.theme, place.path, because, step, place.line)
-
-
-def closure_of(state: State, callback: Callback) -> Closure | None:
-    """The function that a callback stands for, as far as it is known."""
-    if isinstance(callback.target, Closure):
-        return callback.target
-    if not isinstance(callback.target, str):
-        return None
-    declared = state.functions.get(callback.target) or state.functions.get(callback.target.lower())
-    return declared.closure if declared is not None else None
 
 
 def _count(number: int) -> str:

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from importlib import import_module
-from typing import Protocol, cast
+from typing import TYPE_CHECKING, Protocol, cast
 
 from protypon.core.model import Facts, Theme, Unit
 from protypon.core.world import World
+
+if TYPE_CHECKING:
+    from protypon.core.kinds.placing import Asked, Outcome
+    from protypon.core.ways.draft import Draft
 
 
 class Kind(Protocol):
@@ -21,8 +25,30 @@ class Kind(Protocol):
         """Every unit of this kind that a theme supplies and a child may override."""
 
 
-MODULES = {"whole_file": "whole_file"}
+class InCode(Kind, Protocol):
+    """What a module of a kind that stands inside code offers besides."""
+
+    @staticmethod
+    def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+        """Write an override into the child's code. Raises ProtyponError with what stands in the way."""
+
+
+MODULES = {
+    "whole_file": "whole_file",
+    "function": "function",
+    "hook": "hook",
+    "item": "item",
+    "value": "value",
+    "region": "region",
+}
+IN_CODE = tuple(name for name in MODULES if name != "whole_file")
+"""Kinds of unit that stand inside code, and not in a file of their own."""
 
 
 def kinds() -> list[Kind]:
     return [cast(Kind, import_module(f"{__name__}.{name}")) for name in MODULES.values()]
+
+
+def in_code(name: str) -> InCode:
+    """The module of a kind in ``IN_CODE``."""
+    return cast(InCode, import_module(f"{__name__}.{MODULES[name]}"))

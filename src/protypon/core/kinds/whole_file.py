@@ -11,6 +11,7 @@ from protypon.core.kinds import parts, use
 from protypon.core.model import Candidate, Facts, Record, Theme, Unit
 from protypon.core.paths import Entry, quote_path
 from protypon.core.platform import FileRule
+from protypon.core.platform_format import KINDS
 from protypon.core.resolve import Supply
 from protypon.core.world import World
 
@@ -38,7 +39,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 
 def find(world: World) -> list[Facts]:
     """The facts of every listed override, then of every file that overrides without a record."""
-    found = [_listed(world, record) for record in world.records.values() if record.unit.name is None]
+    found = [_listed(world, record) for record in world.records.values() if record.unit.kind in KINDS]
     taken = {facts.file for facts in found}
     units = {facts.unit for facts in found}
     for path in sorted(world.child.files):

@@ -98,6 +98,7 @@ MODULES = {
     "javascript": "javascript",
     "python": "python",
     "php": "php",
+    "php-piece": "php_piece",
     "json": "json_text",
     "toml": "plain",
     "plain": "plain",

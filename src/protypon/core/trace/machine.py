@@ -162,6 +162,7 @@ class Machine:
         if len(self.frames) > DEEPEST or self.steps > STEPS:
             self.give_up("calls itself too deep to be followed")
             return Unknown("too deep to follow")
+        self.state.entered.add((closure.file.theme, closure.file.path, closure.function.start))
         env = Env(self._captured(closure), closure.env if not closure.file.hoists else None)
         frame = Frame(closure.file, env, closure.function, this, line=closure.function.line)
         self.frames.append(frame)

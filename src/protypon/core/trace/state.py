@@ -139,6 +139,8 @@ class State:
     stopped: Halted | None = None
     blind: list[Mark] = field(default_factory=list)
     """Places after which nothing is certain at any point: a name made at run time was attached, detached or pulled in."""
+    entered: set[tuple[str, str, int]] = field(default_factory=set)
+    """Functions that ran, or may have: theme, file, and where they begin."""
     doubtful: list[Halted] = field(default_factory=list)
     """What would stop the site if a condition that can't be known holds."""
 
@@ -214,3 +216,13 @@ def same_target(a: Any, b: Any, folds: bool) -> bool | None:
 def _owned(target: Any) -> bool:
     """A method of one object, which no name stands for."""
     return isinstance(target, Bound) or (isinstance(target, list) and isinstance(target[0], Thing))
+
+
+def closure_of(state: State, callback: Callback) -> Closure | None:
+    """The function that a callback stands for, as far as it is known."""
+    if isinstance(callback.target, Closure):
+        return callback.target
+    if not isinstance(callback.target, str):
+        return None
+    declared = state.functions.get(callback.target) or state.functions.get(callback.target.lower())
+    return declared.closure if declared is not None else None

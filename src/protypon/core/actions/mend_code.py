@@ -1,0 +1,132 @@
+"""Mend inside code: overrides brought up to what the parents do, and calls that match nothing given what would match."""
+
+from __future__ import annotations
+
+import shlex
+from dataclasses import dataclass
+from typing import Any
+
+from protypon.core import ledger
+from protypon.core.actions.records import remember, write_ledger
+from protypon.core.bench import Bench
+from protypon.core.errors import ProtyponError
+from protypon.core.examine import world_of
+from protypon.core.findings.hooks import Match, matches
+from protypon.core.kinds import IN_CODE, in_code
+from protypon.core.model import Facts, Record, Theme, Unit
+from protypon.core.overlay import Overlay, content
+from protypon.core.sources import BenchSources
+from protypon.core.trace.state import Callback
+from protypon.core.ways import hooks
+from protypon.core.ways.coder import coder, put
+from protypon.core.ways.draft import Draft
+from protypon.core.ways.mending import changed_calls, mended
+from protypon.core.ways.taking_out import taken_out
+
+Row = dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Mended:
+    what: str
+    """The unit or code."""
+    done: str
+
+
+def mend_code(bench: Bench, overlay: Overlay, child: Theme, wanted: list[tuple[str, Row]]) -> list[Mended]:
+    """Carry out the mechanical steps of units inside code. Raises ProtyponError where one does not come out."""
+    if not wanted:
+        return []
+    sources = BenchSources(bench, overlay)
+    work = _Work(bench, overlay, sources, Draft(world_of(bench, child, sources, {})), dict(bench.records(child)))
+    told = []
+    for name, row in wanted:
+        unit = Unit.parse(name) if name.partition(":")[0] in IN_CODE else None
+        if unit is not None and unit in work.records:
+            told.append(Mended(name, work.override(unit)))
+        else:
+            told.append(Mended(name, work.call(unit, row)))
+    work.draft.put_into(overlay)
+    if work.records != bench.records(child):
+        write_ledger(overlay, child, work.records)
+    return told
+
+
+class _Work:
+    def __init__(
+        self, bench: Bench, overlay: Overlay, sources: BenchSources, draft: Draft, records: dict[Unit, Record]
+    ) -> None:
+        self.bench, self.overlay, self.sources, self.draft, self.records = bench, overlay, sources, draft, records
+
+    def _facts(self, unit: Unit) -> Facts | None:
+        world = self.draft.world.with_records(self.records)
+        return next((f for f in in_code(unit.kind).find(world) if f.unit == unit), None)
+
+    def override(self, unit: Unit) -> str:
+        """One listed override: what it was taken from stays as it was, where the text is a copy."""
+        facts = self._facts(unit)
+        if facts is None:
+            raise ProtyponError(f"{unit.address}: is no override of {self.draft.child.slug}", "protypon check")
+        record = self.records[unit]
+        others = [r for r in self.records.values() if r.unit != unit and r.unit.kind in IN_CODE]
+        self.draft, new, words = mended(self.draft, record, facts, others)
+        self.records = {(new.unit if u == unit else u): (new if u == unit else r) for u, r in self.records.items()}
+        if unit.kind != "function":
+            self._take_claim(new)
+        return words
+
+    def _take_claim(self, record: Record) -> None:
+        found = self._facts(record.unit)
+        if found is None or not found.text:
+            return
+        remember(self.overlay, self.bench, content(found.text).digest, found.text)
+        theme = self.draft.world.ancestor(found.now_from)
+        source, release = (theme.slug, theme.release) if theme is not None else (record.source, record.release)
+        new = Record(
+            record.unit, record.how, source, release, content(found.text).digest, record.why, record.pinned, record.sure, record.written
+        )  # fmt: skip
+        self.records = ledger.changed(self.records, [new])
+
+    def call(self, unit: Unit | None, row: Row) -> str:
+        """A detachment without a record that matches nothing: what would match, written into it."""
+        behaviour = self.draft.world.behaviour
+        found = [
+            m
+            for m in matches(self.draft.world)
+            if unit is None or (m.point, m.label.lower()) == (unit.path, (unit.name or "").lower())
+        ]
+        if not found:
+            raise ProtyponError(
+                f"{row['code']}: nothing would match it for certain",
+                f"protypon points --child {behaviour.lineage.child.slug}",
+            )
+        return "; ".join(self._matched(m) for m in found)
+
+    def _matched(self, match: Match) -> str:
+        to = match.to
+        change: dict[str, object] = {"point": to.point, "callback": to.label}
+        if isinstance(to.order, int) and match.order is not None:
+            change["order"] = to.order
+        made = changed_calls(self.draft, match.path, {"detach": change}, match.point, match.label)
+        if not hooks.is_off(made.world, to):
+            made = self._at_another_moment(match, to)
+        said = [
+            f"{what} is {new}, was {old}"
+            for what, new, old in (("the point", to.point, match.point), ("the callback", to.label, match.label), ("the order", to.order, match.order))
+            if new != old and not (what == "the order" and match.order is None)
+        ]  # fmt: skip
+        self.draft = made
+        return f"{match.path} line {match.line}: {'; '.join(said) or 'it waits until the callback is there'}"
+
+    def _at_another_moment(self, match: Match, to: Callback) -> Draft:
+        unit = Unit("hook", match.point, match.label)
+        out = taken_out(self.draft, Record(unit, "detach", "", None, ""), ())
+        code, _ = coder(out)
+        try:
+            off = hooks.taken_off(out, to, code)
+        except LookupError as error:
+            raise ProtyponError(
+                f"{unit.address}: {error}", f"protypon explain {shlex.quote(f'hook:{match.point}')}"
+            ) from error
+        made, _, _ = put(out, [off.text], match.path)
+        return made

@@ -1,0 +1,45 @@
+"""What is asked of an override of a unit inside code, and what comes of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from protypon.core.model import Record, Theme
+from protypon.core.ways.draft import Draft
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What the options of ``protypon override`` say."""
+
+    why: str = ""
+    detach: bool = False
+    order: int | None = None
+    attach: str = ""
+    remove: bool = False
+    value: Any = None
+    valued: bool = False
+
+    @property
+    def any(self) -> bool:
+        return self.detach or self.remove or self.valued or bool(self.attach) or self.order is not None
+
+
+NOTHING = Asked()
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What was written into a draft."""
+
+    draft: Draft
+    records: tuple[Record, ...]
+    texts: tuple[tuple[Theme | None, bytes], ...]
+    """What the records' digests stand for."""
+    words: str
+    file: str
+    notes: tuple[tuple[str, str], ...] = ()
+    chain: tuple[str, ...] = ()
+    """Other functions that had to be copied with it."""
+    called: str = ""

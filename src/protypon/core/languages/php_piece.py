@@ -1,0 +1,21 @@
+"""A piece of PHP by itself, without the tag that a file begins with."""
+
+from __future__ import annotations
+
+from protypon.core.languages import SourceFacts, php
+from protypon.core.model import Problem
+
+VERSION = php.VERSION
+ANY_ENCODING = True
+
+
+def facts(text: str) -> SourceFacts:
+    return SourceFacts()
+
+
+def problems(text: str, file: str) -> list[Problem]:
+    return php.problems(f"<?php {text}", file)
+
+
+def significant(text: str) -> str:
+    return php.significant(f"<?php {text}")

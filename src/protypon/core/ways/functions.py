@@ -1,0 +1,521 @@
+"""A function of an ancestor replaced: by the same name, by the platform's pattern, or taken off its points and put back under another name."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+
+from protypon.core.behaviour import Behaviour
+from protypon.core.errors import ProtyponError
+from protypon.core.findings.functions import shown
+from protypon.core.model import Record, Unit, Written
+from protypon.core.origins import (
+    Origin,
+    attachments,
+    calls_of,
+    folds,
+    functions_in,
+    is_mark,
+    origin_of,
+    own_function,
+    same_name,
+    span_of,
+    text_of,
+)  # fmt: skip
+from protypon.core.overlay import content
+from protypon.core.ways import effects
+from protypon.core.ways.coder import Coder, coder, put
+from protypon.core.ways.draft import Draft
+from protypon.core.ways.hooks import taken_off
+from protypon.core.world import World
+from protypon.core.writing import writer
+from protypon.core.writing.texts import indented, renamed
+
+LONGEST_CHAIN = 12
+
+
+@dataclass(frozen=True, slots=True)
+class Copy:
+    """One function that was written into the child."""
+
+    origin: Origin
+    how: str
+    called: str
+    at: tuple[str, ...]
+    text: bytes
+    """The parent's text, which goes into the store."""
+    order: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """What a way has written, checked by following it."""
+
+    draft: Draft
+    file: str
+    copies: tuple[Copy, ...]
+    brought: tuple[str, ...]
+    why: str
+    notes: tuple[str, ...] = ()
+
+    def records(self, unit: Unit, why: str) -> list[Record]:
+        found = []
+        for number, copy in enumerate(self.copies):
+            own = Unit("function", copy.origin.name)
+            called = copy.called if copy.called != copy.origin.name else ""
+            brought = self.brought if not number else ()
+            written = Written(
+                self.file, called, at=copy.at, part_of="" if own == unit else unit.address, brought=brought
+            )
+            theme = copy.origin.theme
+            found.append(
+                Record(own, copy.how, theme.slug, theme.release, content(copy.text).digest, why, written=written)
+            )
+        return found
+
+
+Texts = Mapping[str, bytes]
+"""Own texts, in the parent's words, that take the place of a mere copy: name -> text."""
+
+
+def replaced(draft: Draft, name: str, texts: Texts | None = None, file: str = "", called: str = "") -> Placed:
+    """Replace a function in the lightest way that works. Raises ProtyponError with what stands in the way."""
+    world = draft.world
+    origin = origin_of(world, name)
+    if origin is None:
+        raise ProtyponError(f"no ancestor of {world.child.slug} has a function {name}", "protypon survey --units")
+    _refuse(world, origin)
+    _refuse_own(world, origin)
+    tries: list[str] = []
+    for make in (_same_name, _patterned, _taken_off, _chained):
+        try:
+            placed = make(draft, origin, texts or {}, file, called)
+        except (LookupError, _Fails) as failed:
+            tries.append(str(failed))
+            continue
+        if placed is not None:
+            return placed
+    raise ProtyponError(f"{name} can't be replaced: {_reasons(tries)}", _instead(world, origin))
+
+
+class _Fails(Exception):
+    """A way that does not have the effect that was asked for."""
+
+
+def _reasons(tries: list[str]) -> str:
+    return "; ".join(dict.fromkeys(t for t in tries if t)) or "nothing that could be followed calls or attaches it"
+
+
+def _refuse(world: World, origin: Origin) -> None:
+    uncertain = world.behaviour.uncertain
+    if uncertain:
+        raise ProtyponError(f"function:{origin.name}: {uncertain}", f"protypon check {world.child.slug}")
+    if "\\" in origin.name:
+        raise ProtyponError(
+            f"function:{origin.name}: it stands in a namespace, and a copy elsewhere would see other names",
+            f"protypon explain {_quoted(origin.name)} --child {world.child.slug}",
+        )
+
+
+def _refuse_own(world: World, origin: Origin) -> None:
+    """The child has a function of that name already, which stands in its place, or waits to."""
+    own = own_function(world, origin.name)
+    if own is not None:
+        raise ProtyponError(
+            f"function:{origin.name}: {shown(own.place)} declares it already; nothing was changed",
+            f"write it down as yours with: protypon adopt {world.child.slug}",
+        )
+    hook = next((u for u in world.records if u.kind == "hook" and same_name(world, u.name or "", origin.name)), None)
+    if hook is not None:
+        raise ProtyponError(
+            f"function:{origin.name}: {hook.address} is overridden already, and a copy would take its place",
+            f"take that out first: protypon drop '{hook.address}' --child {world.child.slug}",
+        )
+
+
+def _quoted(name: str) -> str:
+    return f"'function:{name}'"
+
+
+# The ways
+
+
+def _same_name(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
+    """A declaration of the same name, where the parent's gives way to it."""
+    if draft.start.platform.code.declares == "marked" and not _is_offered(draft, origin):
+        return None
+    code, target = coder(draft, file)
+    _, span = span_of(draft.world, origin)
+    guarded = span is not None and span.guard is not None
+    why = "it is guarded, so the first one declared counts" if guarded else "it may be declared anew"
+    text = _body(origin, texts, {}, code, draft)
+    tried: list[str] = []
+    for off in (False, True):
+        blocks = _detachments(draft, origin, code, tried) if off else []
+        if off and not blocks:
+            break
+        made, path, brought = put(
+            draft, [*blocks, _declared(code, origin, text, guarded, why)], file, _imports(draft, origin, target, text)
+        )
+        failed = _not_replaced(draft, made, [(origin, origin.name)])
+        if not failed:
+            at = tuple(f"{c.point} {c.order}" for c in attachments(draft.world.behaviour, origin)) if off else ()
+            copy = Copy(origin, "replace", origin.name, at, text_of(draft.world, origin))
+            return Placed(made, path, (copy,), brought, why, tuple(_ties(draft, made, origin, origin.name)))
+        tried.append(failed)
+    raise _Fails(tried[0])
+
+
+def _is_offered(draft: Draft, origin: Origin) -> bool:
+    marked = draft.start.platform.code.marked
+    return any(
+        marked[m.name].does == "declare" and marked[m.name].replaceable
+        for m in origin.function.marks
+        if m.name in marked
+    )
+
+
+def _patterned(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
+    """The child's name for a function that the platform finds by a pattern."""
+    rules = draft.start.platform.code
+    if rules.meaning("summon") is None or rules.pattern == "{name}":
+        return None
+    base = _base_name(draft.world, origin)
+    if base is None:
+        return None
+    new = rules.function_name(base, draft.child.slug)
+    return _renamed_copy(
+        draft, origin, texts, file, new, f"the platform finds it by its pattern {rules.pattern}", False
+    )
+
+
+def _base_name(world: World, origin: Origin) -> str | None:
+    """The name by which a function is summoned."""
+    rules = world.platform.code
+    for theme in world.ancestors:
+        head, _, tail = rules.function_name("\0", theme.slug).partition("\0")
+        name = origin.name
+        if name.lower().startswith(head.lower()) and name.lower().endswith(tail.lower()) and head + tail:
+            base = name[len(head) : len(name) - len(tail) or None]
+            if any(s.meaning.does == "summon" and s.name in (base, None) for s in world.behaviour.said):
+                return base
+    return None
+
+
+def _taken_off(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
+    """Detached, and a copy under another name attached with the same order numbers."""
+    found = attachments(draft.world.behaviour, origin)
+    if not found:
+        raise _Fails("")
+    new = called or _new_name(draft.world, origin)
+    points = " and ".join(dict.fromkeys(c.point for c in found))
+    return _renamed_copy(draft, origin, texts, file, new, f"it has no guard, so it is taken off {points}", True)
+
+
+def _renamed_copy(
+    draft: Draft, origin: Origin, texts: Texts, file: str, new: str, why: str, detaching: bool
+) -> Placed | None:
+    code, target = coder(draft, file)
+    tried: list[str] = []
+    blocks = _detachments(draft, origin, code, tried) if detaching else []
+    if detaching and blocks is None:
+        raise _Fails("; ".join(tried))
+    text = _body(origin, texts, {origin.name: new}, code, draft)
+    manifest = _listed_off(draft, origin) if detaching and not code.has("detach") else draft
+    found = attachments(draft.world.behaviour, origin) if detaching else []
+    tail = [_attachment(code, c, new) for c in found if not is_mark(c, origin)]
+    made, path, brought = put(
+        manifest,
+        [*(blocks or []), _declared(code, origin, text, False, why), *tail],
+        file,
+        _imports(draft, origin, target, text),
+    )
+    failed = _not_replaced(draft, made, [(origin, new)])
+    if failed:
+        raise _Fails(failed)
+    at = tuple(f"{c.point} {c.order}" for c in found)
+    copy = Copy(origin, "detach" if detaching else "replace", new, at, text_of(draft.world, origin))
+    return Placed(made, path, (copy,), brought, why, tuple(_ties(draft, made, origin, new)))
+
+
+def _detachments(draft: Draft, origin: Origin, code: Coder, tried: list[str]) -> list[str]:
+    """What takes the function off every point where it stands."""
+    blocks = []
+    for callback in attachments(draft.world.behaviour, origin):
+        if code.has("detach"):
+            blocks.append(taken_off(draft, callback, code).text)
+    return blocks
+
+
+def _listed_off(draft: Draft, origin: Origin) -> Draft:
+    """Detached by the manifest's list, whatever the number."""
+    rows = list(draft.child.values.get("detached", ()))
+    new = [f"{c.point}#{origin.name}" for c in attachments(draft.world.behaviour, origin)]
+    return draft.with_manifest({"detached": [*rows, *(row for row in dict.fromkeys(new) if row not in rows)]})
+
+
+def _attachment(code: Coder, callback: object, new: str) -> str:
+    point, order, takes = callback.point, callback.order, callback.takes  # type: ignore[attr-defined]
+    if not isinstance(order, int):
+        raise _Fails(f"the order number at {point} is made at run time")
+    target = new if code.rules.declares == "marked" else code.literal(new)
+    return code.statement(
+        "attach", point=code.literal(point), callback=target, order=code.order(order),
+        takes=code.literal(takes) if takes is not None else None,
+    )  # fmt: skip
+
+
+def _chained(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
+    """A copy under another name, and copies of those that call it, which call the copy."""
+    chain = _chain(draft.world, origin)
+    names = {o.name: _new_name(draft.world, o) for o in chain}
+    code, target = coder(draft, file)
+    draft_now, copies, all_brought, path = draft, [], list[str](), file
+    why = "only " + ", ".join(o.name for o in chain[1:]) + " call it"
+    why = why if len(chain) > 2 else f"only {chain[1].name} calls it" if len(chain) > 1 else why
+    for member in chain:
+        _, span = span_of(draft.world, member)
+        found = attachments(draft.world.behaviour, member)
+        way = _way_of(draft, member, span is not None and span.guard is not None)
+        new = names[member.name] if way != "same" else member.name
+        mapping = {o.name: names[o.name] for o in chain if _way_of(draft, o, False) != "same" or o is origin}
+        if way == "same":
+            mapping.pop(member.name, None)
+        elif way == "pattern":
+            new = draft.start.platform.code.function_name(_base_name(draft.world, member) or "", draft.child.slug)
+            names[member.name] = mapping[member.name] = new
+        text = _body(member, texts, mapping, code, draft)
+        reason = f"called by {chain[1].name}" if member is origin else f"it calls {origin.name}"
+        blocks = [_declared(code, member, text, way == "same" and span is not None and span.guard is not None, reason)]
+        if way == "detach":
+            if code.has("detach"):
+                blocks = [*[taken_off(draft, c, code).text for c in found], *blocks]
+            else:
+                draft_now = _listed_off(draft_now, member)
+            blocks += [_attachment(code, c, new) for c in found if not is_mark(c, member)]
+        draft_now, path, brought = put(draft_now, blocks, path, _imports(draft_now, member, path or target, text))
+        all_brought += brought
+        how = {"detach": "detach", "called": "called"}.get(way, "replace")
+        at = tuple(f"{c.point} {c.order}" for c in found) if way == "detach" else ()
+        copies.append(Copy(member, how, new, at, text_of(draft.world, member)))
+    failed = _not_replaced(draft, draft_now, [(c.origin, c.called) for c in copies])
+    if failed:
+        raise _Fails(failed)
+    return Placed(draft_now, path, tuple(copies), tuple(all_brought), why)
+
+
+def _way_of(draft: Draft, member: Origin, guarded: bool) -> str:
+    """How one function of a chain is replaced."""
+    if guarded or _is_offered(draft, member):
+        return "same"
+    if _base_name(draft.world, member) is not None and draft.start.platform.code.pattern != "{name}":
+        return "pattern"
+    return "detach" if attachments(draft.world.behaviour, member) else "called"
+
+
+def _chain(world: World, origin: Origin) -> list[Origin]:
+    """The function, and everything that must be copied so that the copy is called: callers, and callers of those that nothing attaches."""
+    chain, waiting = [origin], [origin]
+    while waiting:
+        member = waiting.pop(0)
+        for call in calls_of(world, world.behaviour, member.name):
+            if call.template:
+                raise _Fails(f"{shown(call.place)} calls {member.name}: a template, which can only be replaced itself")
+            if call.caller is None:
+                raise _Fails(
+                    f"{shown(call.place)} calls {member.name} while the file is read, and that can't be replaced"
+                )
+            if not call.caller.name or "::" in call.caller.name:
+                what = f"the method {call.caller.name}" if call.caller.name else "a function without a name"
+                raise _Fails(f"{shown(call.place)}: {what} calls {member.name}")
+            if call.caller.theme.slug == world.child.slug or any(c.key == call.caller.key for c in chain):
+                continue
+            chain.append(call.caller)
+            if len(chain) > LONGEST_CHAIN:
+                raise _Fails(f"more than {LONGEST_CHAIN} functions would have to be copied")
+            if _way_of(Draft(world), call.caller, _has_guard(world, call.caller)) == "called":
+                waiting.append(call.caller)
+    if len(chain) == 1:
+        raise _Fails("")
+    return chain
+
+
+def _has_guard(world: World, origin: Origin) -> bool:
+    _, span = span_of(world, origin)
+    return span is not None and span.guard is not None
+
+
+# The texts
+
+
+def _imports(draft: Draft, origin: Origin, file: str, text: bytes) -> list[str]:
+    """The imports of the parent's file that a copy needs and the child's file does not have."""
+    rule = draft.start.platform.rule_of(origin.path)
+    if rule is None:
+        return []
+    made = writer(rule.language)
+    theirs = made.globals_of(draft.world.sources.read(origin.theme, origin.path))
+    mine = made.globals_of(draft.read(file)) if draft.has(file) else {}
+    module = coder(draft, file)[0].module.partition(".")[0]
+    wanted = [
+        theirs[name]
+        for name in sorted(made.uses(text) & theirs.keys())
+        if theirs[name] and name not in mine and name != module
+    ]
+    return list(dict.fromkeys(wanted))
+
+
+def _body(origin: Origin, texts: Texts, names: Mapping[str, str], code: Coder, draft: Draft) -> bytes:
+    text = texts.get(origin.name) or text_of(draft.world, origin)
+    return renamed(text, names, code.writer, folds(draft.world))
+
+
+def reason(code: Coder, origin: Origin, why: str) -> str:
+    """The line above a copy that says what it stands for."""
+    return code.writer.comment(f"In place of {origin.name} ({origin.theme.label}): {why}.")
+
+
+REASON = re.compile(rb"^(?:#|//) In place of [^\n]*\n")
+
+
+def _declared(code: Coder, origin: Origin, text: bytes, guarded: bool, why: str) -> str:
+    """A copy as it goes into the file."""
+    words = reason(code, origin, why) + "\n"
+    if guarded:
+        inner = indented(text, code.style.indent, code.writer).decode("utf-8", "surrogateescape")
+        return words + code.writer.guarded(origin.name, inner, code.style.indent, code.style.quote)
+    return words + text.decode("utf-8", "surrogateescape")
+
+
+def _new_name(world: World, origin: Origin) -> str:
+    """The child's prefix in place of the parent's, and a name that nothing has."""
+    bare = origin.name
+    for theme in world.ancestors:
+        prefix = theme.slug.replace("-", "_") + "_"
+        if bare.lower().startswith(prefix.lower()) and len(bare) > len(prefix):
+            bare = bare[len(prefix) :]
+            break
+    name = world.child.slug.replace("-", "_") + "_" + bare
+    taken = {o.name.lower() for o in functions_in(world.behaviour, world.lineage.themes)}
+    number = 2
+    new = name
+    while new.lower() in taken:
+        new, number = f"{name}_{number}", number + 1
+    return new
+
+
+# Whether it works
+
+
+def _not_replaced(before: Draft, after: Draft, pairs: list[tuple[Origin, str]]) -> str:
+    """Why a draft does not do what was asked; empty where it does."""
+    problem = after.problem()
+    if problem is not None:
+        return f"the copy would not parse ({problem})"
+    for origin, called in pairs:
+        unseen = _unseen(before, after, origin, called)
+        if unseen:
+            return unseen
+    behaviour, was = after.world.behaviour, before.world.behaviour
+    stops = effects.stops(behaviour)
+    if stops:
+        return stops
+    names: dict[tuple[str, str, int], tuple[str, Origin]] = {}
+    for origin, called in pairs:
+        own = own_function(after.world, called)
+        if own is None:
+            return f"{called} would not be found"
+        names |= {origin.key: (origin.name, origin), own.key: (origin.name, own)}
+        failed = _still_used(was, behaviour, origin, own, folds(after.world))
+        if failed:
+            return failed
+    moments = set(behaviour.platform.code.moments) | {c.point for s in was.states for c in s.callbacks}
+    changed = effects.difference(effects.rows(was, names, moments), effects.rows(behaviour, names, moments))
+    if changed:
+        return f"other callbacks would run otherwise than now: {changed}"
+    changed = effects.registered_otherwise(was, behaviour)
+    if changed:
+        return f"{changed} would be otherwise than now"
+    return ""
+
+
+def _unseen(before: Draft, after: Draft, origin: Origin, called: str) -> str:
+    """A name that a copy uses and only the parent's file gives a meaning to."""
+    own = own_function(after.world, called)
+    rule = before.start.platform.rule_of(origin.path)
+    if own is None or rule is None:
+        return ""
+    made = writer(rule.language)
+    theirs = made.globals_of(before.world.sources.read(origin.theme, origin.path))
+    mine = made.globals_of(after.read(own.path))
+    text = text_of(after.world, own)
+    missing = sorted(name for name in made.uses(text) & theirs.keys() if name not in mine)
+    if not missing:
+        return ""
+    return f"it uses {', '.join(missing)}, which only {origin.theme.slug}/{origin.path} gives a meaning to"
+
+
+def _still_used(was: Behaviour, now: Behaviour, origin: Origin, own: Origin, folded: bool) -> str:
+    forced = effects.in_force(was.state, origin, folded)
+    if forced and same(origin.name, own.name, folded) and not effects.in_force(now.state, own, folded):
+        return f"{origin.theme.slug} declares {origin.name} first, and its declaration counts"
+    if effects.attached_anywhere(now, origin):
+        return f"{origin.name} of {origin.theme.slug} would still be attached"
+    if effects.runs(now, origin):
+        return f"{origin.name} of {origin.theme.slug} would still run"
+    if effects.runs(was, origin) and not effects.runs(now, own):
+        return f"nothing would call {own.name}"
+    if (
+        not effects.runs(was, origin)
+        and not same(origin.name, own.name, folded)
+        and not effects.attached_anywhere(was, origin)
+    ):
+        return f"nothing that could be followed calls {origin.name}"
+    return ""
+
+
+def same(one: str, other: str, folded: bool) -> bool:
+    return one.lower() == other.lower() if folded else one == other
+
+
+def _ties(before: Draft, after: Draft, origin: Origin, called: str) -> Iterator[str]:
+    """Callbacks with the same order number, which now run on the other side of the copy."""
+    own = own_function(after.world, called)
+    if own is None:
+        return
+    names = {origin.key: (origin.name, origin), own.key: (origin.name, own)}
+    moments = set(after.world.behaviour.platform.code.moments)
+    was, now = (
+        effects.rows(before.world.behaviour, names, moments)[0],
+        effects.rows(after.world.behaviour, names, moments)[0],
+    )
+    for point, found in was.items():
+        if found != now.get(point, []) and any(name == origin.name for name, _ in found):
+            order = next(order for name, order in found if name == origin.name)
+            others = [name.split(" ")[0] for name, number in found if number == order and name != origin.name]
+            yield f"{', '.join(others)} at {point} has the order {order} too; of equals, the one attached later runs later: now that is yours"
+
+
+def _instead(world: World, origin: Origin) -> str:
+    """What can be done in its place: points fired near it, or the template that prints it."""
+    behaviour = world.behaviour
+    near = [
+        s.name for s in behaviour.said
+        if s.meaning.does == "fire" and s.name and (s.theme.slug, s.path) == (origin.theme.slug, origin.path)
+    ]  # fmt: skip
+    calls = [c for c in calls_of(world, behaviour, origin.name) if c.template]
+    if calls:
+        return f"copy the template that calls it: protypon override template:{calls[0].place.path} --child {world.child.slug}"
+    if near:
+        return f"attach something at {near[0]} instead: protypon override hook:{near[0]} --attach NAME --child {world.child.slug}"
+    return f"see what it has to do with: protypon explain function:{origin.name} --child {world.child.slug}"
+
+
+def again(draft: Draft, record: Record, texts: Texts) -> Placed:
+    """Write an override anew in the way that works now, under the name that it has."""
+    placed = replaced(draft, record.unit.path, texts, record.written.file, record.written.called)
+    return replace(placed, brought=placed.brought or record.written.brought)
+
+
+__all__ = ["REASON", "Copy", "Placed", "again", "reason", "replaced", "same_name"]

@@ -1,0 +1,321 @@
+"""Callbacks taken off points, given another order number, or added."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+from protypon.core.errors import ProtyponError
+from protypon.core.findings.functions import shown
+from protypon.core.origins import own_function
+from protypon.core.schema import nearest
+from protypon.core.trace.state import Callback, closure_of
+from protypon.core.ways import effects
+from protypon.core.ways.coder import Coder, coder, put
+from protypon.core.ways.draft import Draft
+from protypon.core.world import World
+
+
+@dataclass(frozen=True, slots=True)
+class Hooked:
+    """What was written for one point."""
+
+    draft: Draft
+    file: str
+    callback: Callback | None
+    brought: tuple[str, ...]
+    why: str
+    called: str = ""
+    notes: tuple[str, ...] = ()
+
+
+def standing(world: World, point: str, label: str) -> list[Callback]:
+    """The parents' callbacks of a name at a point, each place once."""
+    behaviour = world.behaviour.parents
+    found: dict[Any, Callback] = {}
+    for state in behaviour.states if behaviour is not None else ():
+        for callback in state.callbacks:
+            if callback.point == point and callback.label.lower() == label.lower() and callback.gone is None:
+                found.setdefault(callback.site, callback)
+    return list(found.values())
+
+
+class Off(NamedTuple):
+    """What takes a callback off its point, and when: empty for at once."""
+
+    text: str
+    moment: str
+
+
+def taken_off(draft: Draft, callback: Callback, code: Coder) -> Off:
+    """The statement that takes a callback off its point, at a moment when that works.
+
+    Raises LookupError where no moment that could be followed is late enough, or the callback has no name.
+    """
+    expression = off_call(code, callback)
+    for off in _moments(draft, callback, code, expression):
+        made, _, _ = put(draft, [off.text])
+        if is_off(made.world, callback):
+            return off
+    raise LookupError(f"no moment is late enough to take {callback.label} off {callback.point}")
+
+
+def off_call(code: Coder, callback: Callback) -> str:
+    label = callback.label
+    if "?" in label or " " in label:
+        raise LookupError(f"{label} at {callback.point} has no name by which it could be taken off")
+    if not isinstance(callback.order, int) and code.takes("detach", "order"):
+        raise LookupError(f"the order number of {label} at {callback.point} is made at run time")
+    order = code.order(callback.order, "detach") if isinstance(callback.order, int) else None
+    return code.call("detach", point=code.literal(callback.point), callback=code.literal(label), order=order)
+
+
+def _moments(draft: Draft, callback: Callback, code: Coder, expression: str) -> Iterator[Off]:
+    """Ways to write it, the plainest first: at once, at a moment of the platform, after what attaches it there."""
+    yield Off(code.writer.statement(expression), "")
+    if not code.has("attach"):
+        return
+    moments = list(dict.fromkeys([*code.rules.moments, *([callback.moment] if callback.moment != "loading" else [])]))
+    for moment in moments:
+        yield Off(code.at_moment(moment, expression), moment)
+    for moment in moments:
+        last = _last(draft.world, moment, code.rules.numbers == "descending")
+        yield Off(code.at_moment(moment, expression, last), moment)
+
+
+def _last(world: World, moment: str, descending: bool) -> int:
+    numbers = [
+        c.order for s in world.behaviour.states for c in s.callbacks if c.point == moment and isinstance(c.order, int)
+    ]
+    return (min(numbers, default=0) - 10) if descending else (max(numbers, default=0) + 10)
+
+
+def is_off(world: World, callback: Callback) -> bool:
+    """Whether a callback is certainly gone wherever it was, and the site still loads."""
+    behaviour = world.behaviour
+    if behaviour.uncertain:
+        return False
+    return not any(
+        c.point == callback.point and c.site == callback.site and c.label == callback.label and c.gone is None
+        for state in behaviour.states
+        for c in state.callbacks
+    )
+
+
+def detached(draft: Draft, point: str, label: str, file: str = "") -> Hooked:
+    """Take a callback off a point. Raises ProtyponError where none is there, or no moment is late enough."""
+    callbacks = _there(draft.world, point, label)
+    code, _ = coder(draft, file)
+    words = code.writer.comment(f"{label} is taken off {point}.")
+    try:
+        if not code.has("detach"):
+            return _off_in_manifest(draft, point, callbacks[0])
+        blocks = [taken_off(draft, c, code) for c in callbacks]
+    except LookupError as error:
+        raise ProtyponError(f"hook:{point}#{label}: {error}", f"protypon explain hook:{point}") from error
+    made, path, brought = put(draft, ["\n".join([words, *dict.fromkeys(b.text for b in blocks)])], file)
+    number = f" with order {callbacks[0].order}" if code.takes("detach", "order") else ""
+    why = f"{shown(callbacks[0].site)} attaches it{number}; taken off {'at ' + blocks[0].moment if blocks[0].moment else 'at once'}"
+    return Hooked(
+        made, path, callbacks[0], brought, why, notes=(*_beside(draft, made, callbacks[0]), *_boxes(draft, made, point))
+    )
+
+
+def _there(world: World, point: str, label: str) -> list[Callback]:
+    found = standing(world, point, label)
+    here = [c for c in found if not is_off(world, c)]
+    if here:
+        return here
+    if found:
+        gone = next(
+            (c.gone for s in world.behaviour.states for c in s.callbacks if c.site == found[0].site and c.gone), None
+        )
+        why = f"{shown(gone.site)} takes it off" if gone is not None else "your code keeps it from being attached"
+        raise ProtyponError(
+            f"{label} does not stand at {point} as it is: {why}", f"protypon points {point} --child {world.child.slug}"
+        )
+    behaviour = world.behaviour.parents
+    labels = tuple(
+        dict.fromkeys(c.label for s in (behaviour.states if behaviour else ()) for c in s.callbacks if c.point == point)
+    )
+    near = nearest(label, labels)
+    hint = f"did you mean hook:{point}#{near}?" if near else f"protypon points {point} --child {world.child.slug}"
+    raise ProtyponError(f"no ancestor of {world.child.slug} attaches {label} at {point}", hint)
+
+
+def _off_in_manifest(draft: Draft, point: str, callback: Callback) -> Hooked:
+    if not any("detached" in form.fields for form in draft.start.platform.manifests):
+        raise LookupError(f"{draft.start.platform.title} has no way to take a callback off a point")
+    rows = list(draft.child.values.get("detached", ()))
+    made = draft.with_manifest({"detached": [*rows, f"{point}#{callback.label}"]})
+    if not is_off(made.world, callback):
+        raise LookupError(f"the list in {draft.child.manifest} does not take {callback.label} off {point}")
+    return Hooked(made, draft.child.manifest, callback, (), f"listed in {draft.child.manifest}")
+
+
+def _beside(before: Draft, after: Draft, callback: Callback) -> Iterator[str]:
+    """Other callbacks that come or go with it, because it attaches them, or code asks whether it is there."""
+    moments = set(after.world.behaviour.platform.code.moments)
+    was, now = (effects.rows(d.world.behaviour, {}, moments) for d in (before, after))
+    told = set[str]()
+    for old, new in zip(was, now, strict=False):
+        for point in sorted({*old, *new}):
+            one, other = (Counter(name.split(" of ")[0] for name, _ in rows.get(point, [])) for rows in (old, new))
+            lost, won = set(one - other), set(other - one)
+            told |= {f"{name} at {point} does not run any more either: it hangs on {callback.label}" for name in lost}
+            told |= {f"{name} at {point} runs then: it hangs on {callback.label}" for name in won}
+    own = f"{callback.label} at {callback.point} "
+    yield from sorted(words for words in told if not words.lower().startswith(own.lower()))
+
+
+def _boxes(before: Draft, after: Draft, point: str) -> Iterator[str]:
+    """What was opened and is not closed any more, or the other way round."""
+    from protypon.core.findings import markup
+
+    old = {f.because for f in markup.find(before.world)}
+    for finding in markup.find(after.world):
+        if finding.because not in old:
+            yield finding.because
+
+
+def reordered(draft: Draft, point: str, label: str, number: int, file: str = "") -> Hooked:
+    """Give a callback another order number: it is taken off and put back."""
+    callbacks = _there(draft.world, point, label)
+    callback = callbacks[0]
+    if len(callbacks) > 1:
+        places = " and ".join(shown(c.site) for c in callbacks)
+        raise ProtyponError(f"hook:{point}#{label} is attached twice, in {places}", f"protypon explain hook:{point}")
+    code, _ = coder(draft, file)
+    words = code.writer.comment(f"{label} runs at {point} with the order {number}, not {callback.order}.")
+    takes = code.literal(callback.takes) if callback.takes is not None else None
+    try:
+        if not (code.has("detach") and code.has("attach")):
+            return _wrapped(draft, callback, number, code, words, file)
+        off = taken_off(draft, callback, code).text
+        on = code.call(
+            "attach", point=code.literal(point), callback=code.literal(label), order=code.literal(number), takes=takes
+        )
+        tries = [[off, code.writer.statement(on)]]
+        tries += [[off, code.at_moment(m, on)] for m in code.rules.moments]
+        for blocks in tries:
+            made, path, brought = put(draft, ["\n".join([words, *blocks])], file)
+            if is_off(made.world, callback) and _runs_at(made.world, callback, number):
+                notes = tuple(_beside(draft, made, callback))
+                return Hooked(
+                    made, path, callback, brought, f"taken off, and attached again with {number}", notes=notes
+                )
+        raise LookupError(f"{label} has no name that could be attached again")
+    except LookupError as error:
+        raise ProtyponError(
+            f"hook:{point}#{label} can't be given another number: {error}",
+            f"replace the function: protypon override function:{label} --child {draft.child.slug}",
+        ) from error
+
+
+def _runs_at(world: World, callback: Callback, number: int) -> bool:
+    """Whether the same function stands at the point with a number."""
+    behaviour = world.behaviour
+    state = behaviour.state
+    wanted = closure_of(state, callback)
+    return wanted is not None and any(
+        c.point == callback.point and c.order == number and c.gone is None and (found := closure_of(state, c)) is not None
+        and (found.file.theme, found.function) == (wanted.file.theme, wanted.function)
+        for c in state.callbacks
+    )  # fmt: skip
+
+
+def _wrapped(draft: Draft, callback: Callback, number: int, code: Coder, words: str, file: str) -> Hooked:
+    """Where callbacks are attached by marks only: a function of the child's own that calls the parent's."""
+    closure = closure_of(draft.world.behaviour.state, callback)
+    if closure is None or not code.has("attach", "mark"):
+        raise LookupError("the platform has no call that attaches a callback")
+    off = _off_in_manifest(draft, callback.point, callback)
+    name = f"{draft.child.slug.replace('-', '_')}_{callback.label}"
+    mark = code.mark("attach", point=code.literal(callback.point), order=code.literal(number))
+    body = code.writer.function(
+        name,
+        [code.writer.rest("given")],
+        [code.writer.statement(f"return {callback.label}({code.writer.rest('given')})")],
+        code.style.indent,
+    )
+    made, path, brought = put(off.draft, [f"{words}\n{mark}\n{body}"], file)
+    own = own_function(made.world, name)
+    if own is None or not effects.attached_anywhere(made.world.behaviour, own) or not is_off(made.world, callback):
+        raise LookupError("a function that calls it would not be attached")
+    return Hooked(
+        made, path, callback, brought, f"taken off in {draft.child.manifest}; {name} calls it with {number}", name
+    )
+
+
+def attached(draft: Draft, point: str, name: str, number: int | None, file: str = "") -> Hooked:
+    """Attach a function at a point: one that is there, or one that is begun. Raises ProtyponError for a point that nothing fires."""
+    behaviour = draft.world.behaviour
+    own_point = behaviour.platform.code.point(point)
+    fired = behaviour.fired.get(point, [])
+    unnamed = any(s.meaning.does == "fire" and s.name is None for s in behaviour.said)
+    if own_point is None and not fired and not unnamed:
+        names = tuple(sorted({p.name for p in behaviour.platform.code.points} | set(behaviour.fired)))
+        near = nearest(point, names)
+        hint = f"did you mean {near}?" if near else f"protypon points --child {draft.child.slug}"
+        raise ProtyponError(f"nothing fires a point {point} in the lineage of {draft.child.slug}", hint)
+    gives = own_point.arguments if own_point else max((len(s.call.arguments) - 1 for s in fired), default=0)
+    passes = point in behaviour.passing
+    code, _ = coder(draft, file)
+    why = ""
+    for blocks in _attaching(draft, code, point, name, number, gives, passes):
+        made, path, brought = put(draft, ["\n".join(blocks)], file)
+        why = str(made.problem() or effects.stops(made.world.behaviour) or "") or _taken_away(made.world, point, name)
+        if not why:
+            return Hooked(made, path, None, brought, f"{point} gives {gives} argument{'s' * (gives != 1)}", name)
+    raise ProtyponError(f"{name} can't be attached at {point}: {why}", f"protypon points {point}")
+
+
+def _taken_away(world: World, point: str, name: str) -> str:
+    """Why the child's callback does not stay at a point."""
+    for state in world.behaviour.states:
+        found = [
+            c for c in state.callbacks
+            if c.point == point and c.label.lower() == name.lower() and c.site.theme == world.child.slug
+        ]  # fmt: skip
+        if not found:
+            return "it would not be attached"
+        gone = found[-1].gone
+        if gone is not None:
+            return f"{shown(gone.site)} takes it off again"
+    return ""
+
+
+def _attaching(
+    draft: Draft, code: Coder, point: str, name: str, number: int | None, gives: int, passes: bool
+) -> Iterator[list[str]]:
+    """Ways to write it: at once, and where something takes it off again, at each moment of the platform."""
+    words = code.writer.comment(f"At {point}.")
+    own = own_function(draft.world, name)
+    order, there = code.order(number), own is not None or name in draft.world.behaviour.state.functions
+    if there and not code.has("attach"):
+        raise ProtyponError(
+            f"{name} is there already, and {draft.start.platform.title} attaches a function only where it is declared",
+            f"write the mark above it: {code.mark('attach', point=code.literal(point), order=order)}",
+        )
+    function = "" if there else _begun(code, name, gives, passes)
+    marked = code.rules.declares == "marked" and (not there or (own is not None and own.path == coder(draft)[1]))
+    if function and code.has("attach", "mark"):
+        yield [words, code.mark("attach", point=code.literal(point), order=order), function]
+    if not code.has("attach"):
+        return
+    attach = code.call(
+        "attach", point=code.literal(point), callback=name if marked else code.literal(name), order=order
+    )
+    for statement in (code.writer.statement(attach), *(code.at_moment(m, attach) for m in code.rules.moments)):
+        yield [words, *([function, ""] if function else []), statement]
+
+
+def _begun(code: Coder, name: str, gives: int, passes: bool) -> str:
+    """A function that takes what its point gives, and does nothing yet."""
+    first = code.writer.variable("value" if passes else "first")
+    more = [code.writer.variable(f"more{n}") for n in range(1, gives)]
+    gives_back = first if passes and gives else ("" if code.rules.output == "print" else code.literal(""))
+    body = [code.writer.statement(f"return {gives_back}".rstrip())]
+    return code.writer.function(name, [first, *more] if gives else [], body, code.style.indent)

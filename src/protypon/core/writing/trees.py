@@ -1,0 +1,107 @@
+"""What the languages share: the spans of units, calls and functions in a syntax tree."""
+
+from __future__ import annotations
+
+import codecs
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any, NamedTuple
+
+MOST = 100_000
+"""Nodes of a tree that are looked at."""
+
+
+class Piece(NamedTuple):
+    """One unit of a file: a function, a member of a class, a call, a statement."""
+
+    key: str
+    """What it is known by in another version of the file."""
+    kind: str
+    """``function``, ``open`` and ``close`` (of a class or namespace), ``method``, ``call`` or ``statement``."""
+    name: str
+    begin: int
+    """With the comments right above it."""
+    start: int
+    end: int
+
+
+class CallSpan(NamedTuple):
+    """One call: its name, and where its arguments stand."""
+
+    name: str
+    start: int
+    end: int
+    name_start: int
+    name_end: int
+    arguments: tuple[tuple[str, int, int], ...]
+    """Keyword (empty: by position), start and end of the value."""
+    line: int
+
+
+class FunctionSpan(NamedTuple):
+    """One named function."""
+
+    name: str
+    begin: int
+    """With the comments right above it, or above its guard."""
+    start: int
+    end: int
+    column: int
+    """Bytes before it in its line."""
+    guard: tuple[int, int] | None
+    """The statement whose only body it is."""
+
+
+def source_of(data: bytes) -> bytes:
+    """The text with the same offsets, a byte order mark made into empty lines."""
+    return data.replace(codecs.BOM_UTF8, b"\n\n\n", 1) if data.startswith(codecs.BOM_UTF8) else data
+
+
+def walk(root: Any, into: Callable[[Any], bool] = lambda node: True) -> Iterator[Any]:
+    """Nodes in the order of the text, at most ``MOST`` of them."""
+    waiting, count = [root], 0
+    while waiting and count < MOST:
+        node = waiting.pop()
+        count += 1
+        yield node
+        if into(node):
+            waiting.extend(reversed(node.named_children))
+
+
+def with_comments(node: Any, among: list[Any], number: int) -> int:
+    """Where a node begins, with the comments that stand right above it."""
+    begin, row = node.start_byte, node.start_point[0]
+    while number > 0:
+        before = among[number - 1]
+        last = before.end_point[0] - (before.end_point[1] == 0)
+        if before.type != "comment" or last != row - 1 or not _alone(among, number - 1):
+            break
+        begin, row, number = before.start_byte, before.start_point[0], number - 1
+    return int(begin)
+
+
+def _alone(among: list[Any], number: int) -> bool:
+    """Whether a comment has its line for itself."""
+    before = among[number - 1] if number > 0 else None
+    return before is None or before.end_point[0] != among[number].start_point[0] or before.end_point[1] == 0
+
+
+def with_trailing_comment(node: Any, among: list[Any], number: int) -> int:
+    after = among[number + 1] if number + 1 < len(among) else None
+    if after is not None and after.type == "comment" and after.start_point[0] == node.end_point[0]:
+        return int(after.end_byte)
+    return int(node.end_byte)
+
+
+def numbered(found: Iterable[Piece]) -> list[Piece]:
+    """Pieces with one key told apart by their number."""
+    seen: dict[str, int] = {}
+    result = []
+    for piece in found:
+        seen[piece.key] = seen.get(piece.key, 0) + 1
+        result.append(piece if seen[piece.key] == 1 else piece._replace(key=f"{piece.key} ~{seen[piece.key]}"))
+    return result
+
+
+def squeezed(text: bytes, most: int = 120) -> str:
+    """A text without its layout, as part of a key."""
+    return " ".join(text.decode("utf-8", "surrogateescape").split())[:most]
