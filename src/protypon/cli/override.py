@@ -103,10 +103,12 @@ def agreed(taken: list[Taken], yes: bool) -> None:
     chain = [also for item in taken for also in item.chain]
     if not chain or yes:
         return
+    units = ", ".join(item.unit.address for item in taken if item.chain)
+    if not sys.stdin.isatty():
+        words = "; ".join(chain[:4]) + (f" and {len(chain) - 4} more" if len(chain) > 4 else "")
+        raise Usage(f"{units} can't be replaced alone: {words}; nothing was changed", "if that is meant, add --yes")
     for item in taken:
         click.echo(f"{item.unit.address}: {item.words}", err=True)
     for also in chain:
         click.echo(f"  {also}", err=True)
-    if not sys.stdin.isatty():
-        raise Usage("further functions must be copied with it; nothing was changed", "if that is meant, add --yes")
     click.confirm("Copy them too?", abort=True, err=True)

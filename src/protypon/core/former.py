@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from protypon.core.languages import CODED, coded
 from protypon.core.languages.code import Code
-from protypon.core.model import Record
+from protypon.core.model import Record, Release
 from protypon.core.platform_code import said
 from protypon.core.world import World
 from protypon.core.writing import writer
@@ -28,8 +28,11 @@ class Former(NamedTuple):
 def former_of(world: World, record: Record) -> Former | None:
     """What the release that a record was taken from said; None where it is not kept."""
     release = world.release(record.source, record.release)
-    if release is None:
-        return None
+    return former_in(world, release) if release is not None else None
+
+
+def former_in(world: World, release: Release) -> Former:
+    """What one kept release said."""
     key = ("former", release.tree)
     if key not in world.sources.worked_out:
         world.sources.worked_out[key] = _read(world, list(_files(world, world.sources.files_of(release))))

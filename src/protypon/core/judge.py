@@ -88,6 +88,8 @@ def _told(told: Told, f: Facts, s: Steps) -> tuple[str, str]:
         return words, told.command
     if told.command == "update":
         return words, s.update(f.now_from or (f.moved[0].theme if f.moved else f.origin))
+    if s.against and told.command in ("mend", "settle"):
+        return words, s.update(s.against_theme)
     tail = ' --why "I have seen the change"' if told.command == "settle" else ""
     return words, s.unit(told.command, f, tail)
 

@@ -13,10 +13,14 @@ from protypon.core.actions.records import remember, write_ledger
 from protypon.core.bench import Bench
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
+from protypon.core.former import former_in
+from protypon.core.kinds import IN_CODE
 from protypon.core.likeness import TIE, alike
 from protypon.core.model import Facts, Plan, Record, Release, Theme
-from protypon.core.overlay import Overlay
+from protypon.core.overlay import Overlay, content
 from protypon.core.sources import BenchSources
+from protypon.core.ways.draft import Draft
+from protypon.core.ways.mending import own_text
 from protypon.core.world import World
 
 LIKELY = 0.8
@@ -55,6 +59,8 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Fa
     sources = BenchSources(bench, overlay)
     keep_into(overlay, bench, [t for t in world.ancestors if not t.maintained], "the bench")
     found = [f for f in overrides_of(bench, child, sources).values() if not f.listed and f.ours is not None]
+    in_code = [f for f in found if f.unit.kind in IN_CODE]
+    found = [f for f in found if f.unit.kind not in IN_CODE]
     strays = [f for f in found if f.reach == "no" and f.file != f.unit.path]
     wanted = [f for f in found if f not in strays]
     origins = {f.unit: _origins(world, f, sources) for f in wanted}
@@ -66,8 +72,37 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Fa
             adopted.append(result)
             data = sources.blob(result.record.digest) or _present_text(world, f, sources)
             remember(overlay, bench, result.record.digest, data)
+    for f in in_code:
+        result, data = _in_code(world, f)
+        adopted.append(result)
+        remember(overlay, bench, result.record.digest, data)
     write_ledger(overlay, child, ledger.changed(bench.records(child), [a.record for a in adopted]))
     return overlay.plan(f"adopt {child.slug}"), adopted, strays
+
+
+def _in_code(world: World, f: Facts) -> tuple[Adopted, bytes]:
+    """A unit inside code: of a function the kept text that is nearest, of all else what the parents do today."""
+    record = Record(f.unit, f.how, f.origin or "", f.now, content(f.text).digest, sure="guess", written=f.written)
+    if f.unit.kind != "function" or f.now_from is None:
+        return Adopted(replace(record, sure="likely"), 1.0), f.text
+    ours = own_text(Draft(world), record, ())
+    found = [
+        (1.0 if text == ours else alike(ours or b"", text), release, text)
+        for release in world.releases
+        if release.theme == f.now_from and (former := former_in(world, release)) is not None
+        for text in [former.functions.get(f.unit.path)]
+        if text is not None
+    ]
+    if not found:
+        return Adopted(record, alike(ours or b"", f.text)), f.text
+    best = max(score for score, _, _ in found)
+    score, release, text = next(row for row in reversed(found) if row[0] == best)
+    others = [row for row in found if row[2] != text]
+    second = max(others, key=lambda row: row[0], default=None)
+    clear = second is None or best - second[0] >= TIE / 5
+    sure = "exact" if score == 1.0 else ("likely" if score >= LIKELY and clear else "guess")
+    made = replace(record, release=release.label, digest=content(text).digest, sure=sure)
+    return Adopted(made, score, f"{second[1].name} ({second[0]:.0%})" if second else ""), text
 
 
 def _origins(world: World, f: Facts, sources: BenchSources) -> list[_Origin]:

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from dataclasses import replace
 
-from protypon.core.findings import functions, hooks, markup, regions, variables
+from protypon.core.findings import functions, hooks, markup, overrides, regions, variables
 from protypon.core.findings.files import broken_addresses, of_files, standing
 from protypon.core.judge import Steps
 from protypon.core.model import Finding, Release, Theme, Verdict
 from protypon.core.world import World
 
-OF_CODE = (functions.find, hooks.find, markup.find, regions.find, variables.find)
+OF_CODE = (functions.find, hooks.find, markup.find, overrides.find, regions.find, variables.find)
 
 
 def findings(
@@ -18,7 +19,16 @@ def findings(
 ) -> Iterator[Finding]:
     """Every finding for one child; ``themes`` are all of the bench, at any depth."""
     yield from of_files(world, themes, packed, verdicts, steps)
-    yield from of_code(world)
+    for finding in of_code(world):
+        yield _before_the_update(finding, steps) if steps.against else finding
+
+
+def _before_the_update(finding: Finding, steps: Steps) -> Finding:
+    """What can only be mended once the release is here: the update does it, for what has a record."""
+    if not finding.next.startswith("protypon mend"):
+        return finding
+    known = finding.code == "lighter-way"
+    return replace(finding, next=steps.update(steps.against_theme) if known else f"protypon adopt {steps.child}")
 
 
 def of_code(world: World) -> Iterator[Finding]:

@@ -243,7 +243,12 @@ def _reach(world: World, record: Record, own: Origin, origin: Origin) -> tuple[s
             first = behaviour.state.functions.get(origin.name.lower() if folds(world) else origin.name)
             where = f"{shown(first.site)} declares it first" if first is not None else "another declaration counts"
             return "no", f"{shown(own.place)} is never used: {where}"
-    left = [c for s in behaviour.states for c in s.callbacks if c.gone is None and origin.is_it(closure_of(s, c))]
+    left = [
+        c
+        for s in behaviour.states
+        for c in s.callbacks
+        if c.gone is None and not c.doubt and origin.is_it(closure_of(s, c))
+    ]
     if left and record.written.at:
         return "no", _still_there(world, left[0], record, origin)
     if effects.runs(behaviour, own) or effects.attached_anywhere(behaviour, own):

@@ -191,8 +191,14 @@ def _there(world: World, facts: Facts, record: Record, standing: list[Callback])
         c for s in world.behaviour.states for c in s.callbacks
         if c.gone is None and c.point == unit.path and any(c.site == p.site for p in standing)
     ]  # fmt: skip
-    if left:
-        told["idle"] = Told(_why_left(unit, left[0], before, record), "mend")
+    sure = [c for c in left if not c.doubt]
+    if left and not sure:
+        words = f"{shown(left[0].site)} may attach it ({left[0].doubt}), so whether it is taken off can't be told"
+        facts = replace(facts, reach="unknown", reach_because=words)
+        told["holds"] = Told(words)
+        return _compared(facts, before, now, told, label=_now_label(facts))
+    if sure:
+        told["idle"] = Told(_why_left(unit, sure[0], before, record), "mend")
         return replace(facts, reach="no", reach_because=told["idle"].because, reach_next="mend", told=told)
     facts = replace(facts, reach="yes")
     if record.how == "reorder":

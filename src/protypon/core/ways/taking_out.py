@@ -230,7 +230,7 @@ def _brought_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
     assert rule is not None
     data = draft.read(path)
     made = writer(rule.language)
-    for line in record.written.brought:
+    for line in reversed(record.written.brought):
         bare = without_line(data, line) if line != "file" else data
         names = made.globals_of(data).keys() - made.globals_of(bare).keys()
         if not any(re.search(rb"\b" + re.escape(name.encode()) + rb"\b", bare) for name in names):

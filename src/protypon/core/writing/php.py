@@ -11,6 +11,7 @@ from protypon.core.writing.trees import (
     CallSpan,
     FunctionSpan,
     Piece,
+    end_of_text,
     numbered,
     source_of,
     squeezed,
@@ -193,8 +194,8 @@ def end_of_code(data: bytes) -> int:
     root = _root(data)
     last = root.children[-1] if root.children else None
     if last is not None and (last.text or b"").strip() == b"?>":
-        return len(data[: last.start_byte].rstrip())
-    return len(data.rstrip())
+        return end_of_text(data[: last.start_byte])
+    return end_of_text(data)
 
 
 def quotes(data: bytes) -> tuple[int, int]:

@@ -12,6 +12,7 @@ from protypon.core.writing.trees import (
     CallSpan,
     FunctionSpan,
     Piece,
+    end_of_text,
     numbered,
     source_of,
     squeezed,
@@ -171,7 +172,7 @@ def protected(data: bytes) -> list[tuple[int, int]]:
 
 
 def end_of_code(data: bytes) -> int:
-    return len(data.rstrip())
+    return end_of_text(data)
 
 
 def quotes(data: bytes) -> tuple[int, int]:

@@ -120,7 +120,7 @@ def appended(data: bytes, block: bytes, writer: Writer, newline: str) -> bytes:
 
 def without(data: bytes, begin: int, end: int) -> bytes:
     """Take a block of whole lines out, with the empty lines before it."""
-    start = len(data[:begin].rstrip(b"\r\n \t"))
+    start = len(data[:begin].rstrip(b"\r\n"))
     if not start:
         return data[end:]
     return data[:start] + data[end:]

@@ -105,3 +105,11 @@ def numbered(found: Iterable[Piece]) -> list[Piece]:
 def squeezed(text: bytes, most: int = 120) -> str:
     """A text without its layout, as part of a key."""
     return " ".join(text.decode("utf-8", "surrogateescape").split())[:most]
+
+
+def end_of_text(data: bytes) -> int:
+    """Behind the last line that says something, its own trailing space included."""
+    at = len(data.rstrip())
+    while at < len(data) and data[at : at + 1] in (b" ", b"\t"):
+        at += 1
+    return at
