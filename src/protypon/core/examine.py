@@ -10,9 +10,9 @@ from protypon.core.check import Against
 from protypon.core.discover import lineage_of
 from protypon.core.findings import findings, standing
 from protypon.core.judge import Steps, judge
-from protypon.core.kinds import kinds
+from protypon.core.kinds import IN_CODE, in_code, kinds
 from protypon.core.listing import blob_digest
-from protypon.core.model import Comparison, Facts, Lineage, Theme, Verdict
+from protypon.core.model import Comparison, Facts, Lineage, Theme, Unit, Verdict
 from protypon.core.paths import LINK
 from protypon.core.proposals import waiting
 from protypon.core.report import Report, child_report
@@ -59,7 +59,45 @@ def world_of(bench: Bench, child: Theme, sources: BenchSources, replaced: Mappin
 def verdicts_of(world: World, sources: BenchSources, steps: Steps) -> list[Verdict]:
     """Judge every override of a world."""
     found = [facts for kind in kinds() for facts in kind.find(world)]
+    if any(_stops(facts) for facts in found):
+        found = _behind(world, found)
     return [judge(facts, steps) for facts in compared(world, found, sources)]
+
+
+MOST_STOPS = 5
+"""Overrides that stop the site, of which so many are looked behind."""
+
+
+def _stops(facts: Facts) -> bool:
+    return bool(facts.fatal) and facts.unit.kind in IN_CODE
+
+
+def _behind(world: World, found: list[Facts]) -> list[Facts]:
+    """What the other overrides inside code come to once those that stop the site are mended, or out: else nothing could be told."""
+    from protypon.core.ways.mending import out_of_the_way
+
+    stopping: dict[Unit, Facts] = {}
+    now = world
+    for _ in range(MOST_STOPS):
+        new = [f for f in found if _stops(f) and f.unit not in stopping]
+        if not new:
+            break
+        stopping |= {f.unit: f for f in new}
+        now = out_of_the_way(now, [world.records[f.unit] for f in new if f.unit in world.records])
+        found = [f for f in found if f.unit.kind not in IN_CODE]
+        found += [f for kind in IN_CODE for f in in_code(kind).find(now)]
+    names = " and ".join(unit.address for unit in stopping)
+    functions = {unit.path.lower() for unit in stopping}
+    found = [f for f in found if f.listed or f.unit.kind != "hook" or (f.unit.name or "").lower() not in functions]
+    others = [_once(f, names) if f.unit.kind in IN_CODE else f for f in found if f.unit not in stopping]
+    return [*stopping.values(), *others]
+
+
+def _once(facts: Facts, names: str) -> Facts:
+    told = {
+        name: replace(words, because=f"once {names} is mended: {words.because}") for name, words in facts.told.items()
+    }
+    return replace(facts, told=told)
 
 
 def compared(world: World, found: list[Facts], sources: BenchSources) -> list[Facts]:

@@ -40,6 +40,9 @@ MILLRACE: tuple[Step, ...] = (
     Type("check", 0),
     Say("Weir 2.0.0 greets with another order number: the detachment would match nothing."),
     Type("check --against downloads/weir-2.0.0", 1),
+    Type("update weir --to downloads/weir-2.0.0"),
+    Type('settle function:weir_opening_hours --why "the mill has its own hours"'),
+    Type("check", 0),
 )
 
 ORCHARD: tuple[Step, ...] = (
@@ -73,9 +76,15 @@ ORCHARD: tuple[Step, ...] = (
             "    }\n    return $title;\n}\norchard_graft('page_title'",
         ),
     ),
+    Type("adopt cove"),
+    Type("override value:row_length --value 6"),
     Type("check", 0),
     Say("Coast 2.0.0 took the guard off coast_hours: two declarations would stop the whole site."),
     Type("check --against downloads/coast-2.0.0", 1),
+    Say("The update writes it in the way that works then."),
+    Type("update coast --to downloads/coast-2.0.0"),
+    Type('settle coast_hours --why "the flag, not the calendar"'),
+    Type("check", 0),
 )
 
 KILN: tuple[Step, ...] = (
@@ -89,8 +98,11 @@ KILN: tuple[Step, ...] = (
         "one letter too many in the manifest",
         edit("themes/fishplate/fishplate.ini", "slipware_credits", "slipware_credit"),
     ),
+    Type("adopt fishplate"),
+    Type("override function:slipware_weight"),
     Type("check", 0),
     Type("check --against downloads/glazier-2.0.0", 0),
+    Type("update glazier --to downloads/glazier-2.0.0"),
 )
 
 STORIES = {"millrace": MILLRACE, "orchard": ORCHARD, "kiln": KILN}

@@ -113,6 +113,11 @@ def _finish(bench: Path) -> None:
         '{% for notice in notices %}\n<p class="notice" role="alert"><b>{{ text("notice.title") }}</b> {{ notice }}</p>\n{% endfor %}\n',
         "utf-8",
     )
+    exhibit = bench / "proposals/lantern-rock/pages/exhibit.html"
+    text = exhibit.read_text("utf-8")
+    before, _, rest = text.partition("<<<<<<< ")
+    after = rest.partition(">>>>>>> ")[2].partition("\n")[2]
+    exhibit.write_text(before + '<p class="way">In the lamp room, 96 steps up.</p>\n' + after, "utf-8")
     footer = bench / "proposals/lantern-rock/parts/footer.html"
     text = footer.read_text("utf-8")
     before, _, rest = text.partition("<<<<<<< ")
@@ -192,6 +197,19 @@ STORY: tuple[Step, ...] = (
             '    return [{"name": "Every day", "open": "low water", "close": "high water"}]\n',
         ),
     ),
+    Say("What stands inside code is taken over in the way that works; she only says what."),
+    Type('override function:closing_line --why "our own last line"'),
+    Do(
+        "… in our words",
+        edit(ROCK + "code/light.py", "The causeway closes an hour before high water", "Last boat when the lamp is lit"),
+    ),
+    Type("override hook:ticket-desk --attach lamp_room --order 30"),
+    Do(
+        "… and what it says",
+        edit(ROCK + "code/light.py", 'return ""', "return '<p class=\"lamp\">The lamp room is up 96 steps</p>'"),
+    ),
+    Type("override item:picture-size#gallery --remove"),
+    Type("override value:page_width --value 1200"),
     Type("points --page visit --child lantern-rock"),
     Type("explain opening_hours"),
     Type("override settings.json parts/menu.html"),
@@ -200,10 +218,6 @@ STORY: tuple[Step, ...] = (
     Type("check", 1),
     Say("One after the other: each next step is a command, or one line to mend."),
     Type("mend"),
-    Do(
-        "the detachment gets the number that the check names",
-        edit(ROCK + "code/light.py", '"tide_notice")', '"tide_notice", 20)'),
-    ),
     Do("take the comma out again, and set six cards to four", edit(ROCK + "settings.json", '"m",\n', '"m"\n')),
     Do("… four cards", edit(ROCK + "settings.json", '"cards": 6', '"cards": 4')),
     Type("drop parts/menu.html"),
@@ -212,6 +226,7 @@ STORY: tuple[Step, ...] = (
     Say("Breakwater 1.5.0 is out. Ask before pressing update."),
     Type("check --against downloads/breakwater-1.5.0", 1),
     Type("update breakwater --to downloads/breakwater-1.5.0"),
+    Type('settle opening_hours --why "we open with the tide, whatever theirs says"'),
     Type("check", 0),
     Say("For the winter there is a child of the child."),
     Type('new lantern-rock-winter --parent lantern-rock --title "Lantern Rock in winter"'),
@@ -230,6 +245,12 @@ STORY: tuple[Step, ...] = (
     Type("update breakwater --to downloads/breakwater-2.0.0.zip"),
     Do("finish the proposals in an editor", _finish),
     Type("update breakwater"),
+    Say("The region for the harbour's news was lost in that choice: the check has seen it."),
+    Type("check lantern-rock", 1),
+    Do(
+        "print it above our own line",
+        edit(ROCK + "pages/exhibit.html", '<p class="way">', '{{ region("harbour-news") }}\n<p class="way">'),
+    ),
     Type("drop guestbook --child lantern-rock"),
     Type("drop card --child lantern-rock"),
     Type('settle settings.json --child lantern-rock --why "four cards fit our front page"'),

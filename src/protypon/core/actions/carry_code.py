@@ -66,16 +66,14 @@ class _Work:
                 return Row(before.unit, before, done, error.message, error.hint or now.next)
             if isinstance(step, Row):
                 words = "; ".join([*said, step.note]) if step.note and said else (step.note or "; ".join(said))
-                better = done if step.done == "left" else step.done
-                left = step.done == "left" and done != "left" and not step.next
+                waits = step.done == "left" and bool(step.next)
                 return replace(
                     step,
-                    done=better,
+                    done=step.done if waits or done == "left" else done,
                     note=words,
                     before=before,
                     unit=before.unit,
                     to=unit if unit != before.unit else None,
-                    next="" if left else step.next,
                 )
             unit, what, words = step
             done = "moved" if "moved" in (what, done) else what

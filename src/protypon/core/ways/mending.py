@@ -19,6 +19,7 @@ from protypon.core.ways.coder import coder
 from protypon.core.ways.draft import Draft
 from protypon.core.ways.functions import again
 from protypon.core.ways.taking_out import meanings_in, taken_out
+from protypon.core.world import World
 from protypon.core.writing import Writer, writer
 from protypon.core.writing.texts import indented, renamed
 from protypon.core.writing.trees import CallSpan
@@ -225,6 +226,20 @@ def _function(draft: Draft, record: Record, facts: Facts, others: list[Record]) 
         source=record.source,
     )
     return placed.draft, made, placed.why
+
+
+def out_of_the_way(world: World, records: Iterable[Record]) -> World:
+    """The child as it would be without the functions that stop the site: written anew where that works, else taken out."""
+    draft = Draft(world)
+    for record in records:
+        others = [r for r in world.records.values() if r.unit != record.unit]
+        out = taken_out(draft, record, others)
+        text = own_text(draft, record, others)
+        try:
+            draft = again(out, record, {record.unit.path: text} if text is not None else {}).draft
+        except ProtyponError:
+            draft = out
+    return draft.world
 
 
 def _writer(draft: Draft, origin: Origin) -> Writer:

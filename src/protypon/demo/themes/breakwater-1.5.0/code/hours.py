@@ -17,3 +17,12 @@ def opening_hours(season):
 def family_rate(pence):
     """Families pay what two adults pay."""
     return pence - 100
+
+
+@quay.offer
+def closing_line():
+    """The last line of every page: when the causeway closes."""
+    return '<p class="closing">The causeway closes an hour before high water</p>'
+
+
+quay.on("page-end", "closing_line", order=10)
