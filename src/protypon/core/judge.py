@@ -263,11 +263,15 @@ def _say_unknown(f: Facts, s: Steps) -> tuple[str, str]:
         return f"{f.cut}, so what the platform would use instead can't be told", "protypon survey"
     if f.theirs == "?":
         because = f"{f.origin} comes with the platform and its text is not in this bench, so nothing can be compared"
-        return because, f"cp -r PATH-OF-{f.origin} themes/"
+        return f"{because}; a copy of it in themes/ would help", "protypon survey"
+    release = f" --release {shlex.quote(f.taken)}" if f.taken else ""
     wanted = (
         f"{_taken(f)}, which it was taken from, is not in this store, so the change to {_theirs(f)} can't be merged"
     )
-    return wanted, f"protypon keep PATH --release {shlex.quote(f.taken)}" if f.taken else "protypon keep PATH"
+    tail = ' --why "compared by hand"'
+    return f"{wanted}; keep that release (protypon keep PATH{release}), or say that yours stands", s.unit(
+        "settle", f, tail
+    )
 
 
 Say = Callable[[Facts, Steps], tuple[str, str]]

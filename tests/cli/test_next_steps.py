@@ -1,0 +1,95 @@
+"""Every next step that a check names is a command that works when it is typed, as it stands, in the bench that it was named in."""
+
+from __future__ import annotations
+
+import json
+import shlex
+import shutil
+import unittest
+
+from protypon.demo import story
+from tests.support import BenchCase
+
+PHP = unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
+
+
+class NextStepTest(BenchCase):
+    def type_them(self, *check: str) -> dict[str, int]:
+        """Type each next step of a check in a copy of the bench; how often each command was named."""
+        report = json.loads(self.run_command("check", "--format", "json", *check).stdout)
+        rows = [row for child in report["children"] for row in (*child["overrides"], *child["findings"])]
+        steps = sorted({row["next"] for row in rows if row["next"]})
+        seen: dict[str, int] = {}
+        for step in steps:
+            with self.subTest(step=step):
+                words = shlex.split(step)
+                self.assertEqual(words[0], "protypon")
+                seen[words[1]] = seen.get(words[1], 0) + 1
+                copy = self.root / "copy"
+                shutil.rmtree(copy, ignore_errors=True)
+                shutil.copytree(self.bench, copy, symlinks=True)
+                done = self.run_command(*words[1:], cwd=copy)
+                self.assertIn(done.returncode, (0, 1), f"{step}\n{done.stdout}{done.stderr}")
+        return seen
+
+    def lay(self, platform: str) -> None:
+        shutil.rmtree(self.bench)
+        self.ok("demo", "--platform", platform, str(self.bench), cwd=self.root)
+
+    def test_of_the_story_before_and_after_the_update(self) -> None:
+        self.lay("quayside")
+        self.assertLessEqual({"settle", "update", "drop"}, set(self.type_them()))
+        shutil.rmtree(self.bench)
+        self.bench.mkdir()
+        story.lay_out(self.bench)
+        for step in story.STORY:
+            if isinstance(step, story.Type):
+                if "breakwater-2.0.0" in step.line:
+                    break
+                self.run_command(*step.arguments)
+            elif isinstance(step, story.Do):
+                step.act(self.bench)
+        self.assertLessEqual({"update", "drop"}, set(self.type_them("--against", "downloads/breakwater-2.0.0.zip")))
+
+    @PHP
+    def test_of_what_a_new_release_does_to_code(self) -> None:
+        for platform, slug in (("millrace", "weir"), ("orchard", "coast"), ("kiln", "glazier")):
+            with self.subTest(platform=platform):
+                self.lay(platform)
+                self.ok("undo")
+                self.ok("undo")
+                self.type_them()
+                self.type_them("--against", f"downloads/{slug}-2.0.0")
+                shutil.rmtree(self.bench / "themes" / slug)
+                found = next((self.bench / "downloads" / f"{slug}-2.0.0").iterdir())
+                shutil.copytree(found, self.bench / "themes" / slug)
+                self.type_them()
+
+    @PHP
+    def test_of_mistakes_in_code(self) -> None:
+        self.put("themes/coast/orchard.yaml", "title: Coast\nrelease: 1\ngrown_on: rootstock\n")
+        self.put(
+            "themes/coast/leaves/page.php",
+            "<?php orchard_shake('gate', 1); orchard_ripen('title', 'x'); orchard_show_bed('aside'); ?>\n",
+        )
+        self.put(
+            "themes/coast/grove.php",
+            "<?php\nfunction coast_a($v) {\n    echo '<div>';\n}\norchard_graft('gate', 'coast_a', 5);\n",
+        )
+        self.put("themes/cove/orchard.yaml", "title: Cove\nrelease: 1\ngrown_on: coast\n")
+        self.put(
+            "themes/cove/grove.php",
+            "<?php\norchard_prune('gate', 'coast_a', 7);\norchard_prune('gates', 'coast_b', 7);\norchard_graft('gat', 'cove_b');\n"
+            "orchard_graft('gate', 'cove_missing');\nfunction cove_b($a, $b, $c) {\n}\norchard_graft('title', 'cove_b');\nfunction cove_unused() {\n}\n"
+            "orchard_bed('nowhere');\n",
+        )
+        self.ok("init", "--platform", "orchard")
+        self.ok("adopt", "cove")
+        seen = self.type_them()
+        self.assertIn("mend", seen)
+        self.ok("mend")
+        self.assertLessEqual(self.codes("cove").count("detaches-nothing"), 1)
+
+
+if __name__ == "__main__":
+    unittest.main()
