@@ -56,7 +56,8 @@ class CodeCase(BenchCase):
 
 ATTACHED = "<?php\n/** Greets who comes in. */\nfunction coast_greeting($v) {\n    echo '<p>Ahoy</p>';\n}\norchard_graft('gate', 'coast_greeting', 5);\n"
 GUARDED = (
-    "<?php\nif (!function_exists('coast_greeting')) {\n    /** Greets who comes in. */\n    function coast_greeting($v) {\n        echo '<p>Ahoy</p>';\n    }\n}\n"
+    "<?php\nif (!function_exists('coast_greeting')) {\n    /** Greets who comes in. */\n"
+    "    function coast_greeting($v) {\n        echo '<p>Ahoy</p>';\n    }\n}\n"
     "orchard_graft('gate', 'coast_greeting', 5);\n"
 )
 

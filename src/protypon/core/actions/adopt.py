@@ -19,8 +19,8 @@ from protypon.core.likeness import TIE, alike
 from protypon.core.model import Facts, Plan, Record, Release, Theme
 from protypon.core.overlay import Overlay, content
 from protypon.core.sources import BenchSources
+from protypon.core.ways.copies import own_text
 from protypon.core.ways.draft import Draft
-from protypon.core.ways.mending import own_text
 from protypon.core.world import World
 
 LIKELY = 0.8

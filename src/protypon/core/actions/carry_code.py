@@ -14,13 +14,14 @@ from protypon.core.errors import ProtyponError
 from protypon.core.examine import three_of
 from protypon.core.judge import Steps, judge, merge_of
 from protypon.core.kinds import IN_CODE, in_code
-from protypon.core.kinds.function import names_of
+from protypon.core.kinds.function_fate import names_of
 from protypon.core.model import Facts, Place, Record, Unit, Verdict
 from protypon.core.overlay import content
 from protypon.core.paths import Entry
 from protypon.core.proposals import path_of
+from protypon.core.ways.copies import with_text
 from protypon.core.ways.draft import Draft
-from protypon.core.ways.mending import mended, with_text
+from protypon.core.ways.mending import mended
 from protypon.core.world import World
 
 if TYPE_CHECKING:

@@ -14,7 +14,7 @@ from protypon.core.errors import ProtyponError, Unknown, Usage
 from protypon.core.examine import world_of
 from protypon.core.findings import broken_addresses
 from protypon.core.kinds import IN_CODE, in_code, use
-from protypon.core.kinds.placing import Asked, Outcome
+from protypon.core.kinds.placing import NOTHING, Asked, Outcome
 from protypon.core.model import Content, Lineage, Plan, Record, Theme, Unit
 from protypon.core.overlay import Overlay, content
 from protypon.core.paths import quote_path
@@ -42,7 +42,7 @@ class Taken:
 
 
 def plan_override(
-    bench: Bench, child: Theme, texts: Iterable[str], source: str | None = None, why: str = "", asked: Asked = Asked()
+    bench: Bench, child: Theme, texts: Iterable[str], source: str | None = None, why: str = "", asked: Asked = NOTHING
 ) -> tuple[Plan, list[Taken]]:
     """Plan copies for what was typed.
 

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from typing import Any
 
-from protypon.core import claims, likeness
+from protypon.core import claims
 from protypon.core.errors import Usage
 from protypon.core.findings.functions import shown
-from protypon.core.former import Former, former_of
+from protypon.core.kinds.hook_claim import claim_of, compared, fires_unnamed, now_label, numbered
+from protypon.core.kinds.hook_fate import point_gone, renamed
 from protypon.core.kinds.placing import Asked, Outcome
 from protypon.core.kinds.simple import held
 from protypon.core.listing import blob_digest
-from protypon.core.model import Candidate, Comparison, Facts, Record, Theme, Told, Unit, Written
-from protypon.core.origins import attachments, functions_in, text_of
-from protypon.core.schema import nearest
+from protypon.core.model import Facts, Record, Theme, Told, Unit, Written
+from protypon.core.origins import functions_in
 from protypon.core.trace.state import Callback, Detachment, closure_of
 from protypon.core.ways import hooks
+from protypon.core.ways.attaching import attached
 from protypon.core.ways.draft import Draft
 from protypon.core.world import World
 
@@ -42,40 +42,6 @@ def find(world: World) -> list[Facts]:
     if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
         found += _unlisted(world)
     return found
-
-
-# The claim
-
-
-def claim_of(world: World, point: str, callback: Callback | None, number: bool) -> dict[str, Any]:
-    """What is so in the parents alone: the callback at its point, and the point itself.
-
-    ``number`` says whether the order number matters: it does where detaching needs it, or where it is changed.
-    """
-    behaviour = world.behaviour.parents
-    assert behaviour is not None
-    own = behaviour.platform.code.point(point)
-    fired = behaviour.fired.get(point, [])
-    given = [
-        len(s.call.arguments) - 1 for s in fired if not any(a.tag == "op" and a.op == "*" for a in s.call.arguments)
-    ]
-    claim: dict[str, Any] = {"point": point}
-    if callback is not None:
-        claim |= {"callback": callback.label, "when": callback.moment}
-        if number and isinstance(callback.order, int):
-            claim["order"] = callback.order
-    if own is not None:
-        return claim | {"fired": [behaviour.platform.title], "gives": own.arguments, "passes": own.passes}
-    return claim | {
-        "fired": sorted({s.path for s in fired}),
-        "gives": min(given, default=0),
-        "passes": any(s.meaning.passes for s in fired),
-    }
-
-
-def _numbered(world: World, how: str) -> bool:
-    detach = world.platform.code.meaning("detach")
-    return how == "reorder" or (detach is not None and any(a.role == "order" for a in detach.arguments))
 
 
 # Without a record
@@ -111,7 +77,7 @@ def _without_record(world: World, unit: Unit, callback: Callback, detachment: De
         if c.point == callback.point and c.gone is None and c.label.lower() == callback.label.lower()
     ]  # fmt: skip
     how = "reorder" if again and again[0].site.theme == world.child.slug else "detach"
-    claim = claims.written(claim_of(world, unit.path, callback, _numbered(world, how)))
+    claim = claims.written(claim_of(world, unit.path, callback, numbered(world, how)))
     what = "gives another number to" if how == "reorder" else "takes off"
     because = f"{shown(detachment.site)} {what} {callback.label} at {callback.point} ({shown(callback.site)}), and no record says as which release attached it"
     number = callback.order if isinstance(callback.order, int) else None
@@ -160,30 +126,29 @@ def _listed(world: World, record: Record) -> Facts:
     facts = replace(facts, ours=_mine(record.unit, record.how), line=tried.site.line or None, file=tried.site.path)
     standing = hooks.standing(world, record.unit.path, record.unit.name or "")
     if not standing:
-        return _renamed(world, facts, record)
+        return renamed(world, facts, record)
     return _there(world, facts, record, standing)
 
 
 def _tried(world: World, record: Record) -> Detachment | None:
     """The child's own try to take the callback off."""
     name = (record.unit.name or "").lower()
-    for state in world.behaviour.states:
-        for detachment in state.detachments:
-            if detachment.site.theme == world.child.slug and detachment.point == record.unit.path:
-                if detachment.everything or detachment.label.lower() == name:
-                    return detachment
-    return None
+    tries = [
+        d for state in world.behaviour.states for d in state.detachments
+        if d.site.theme == world.child.slug and d.point == record.unit.path and (d.everything or d.label.lower() == name)
+    ]  # fmt: skip
+    return tries[0] if tries else None
 
 
 def _there(world: World, facts: Facts, record: Record, standing: list[Callback]) -> Facts:
     """The parents still attach it at that point."""
     unit, callback = record.unit, standing[0]
     before = claims.read(world.sources.blob(record.digest))
-    now = claim_of(world, unit.path, callback, _numbered(world, record.how))
+    now = claim_of(world, unit.path, callback, numbered(world, record.how))
     theme = world.ancestor(callback.site.theme)
     facts = replace(held(facts, now), now_from=callback.site.theme, now=theme.release if theme else None)
-    if not now["fired"] and not _fires_unnamed(world):
-        return _point_gone(world, facts, record, before)
+    if not now["fired"] and not fires_unnamed(world):
+        return point_gone(world, facts, record, before)
     told: dict[str, Told] = {
         "holds": Told(f"{shown(callback.site)} attaches it as it was when this was written, and it is taken off")
     }
@@ -196,7 +161,7 @@ def _there(world: World, facts: Facts, record: Record, standing: list[Callback])
         words = f"{shown(left[0].site)} may attach it ({left[0].doubt}), so whether it is taken off can't be told"
         facts = replace(facts, reach="unknown", reach_because=words)
         told["holds"] = Told(words)
-        return _compared(facts, before, now, told, label=_now_label(facts))
+        return compared(facts, before, now, told, label=now_label(facts))
     if sure:
         told["idle"] = Told(_why_left(unit, sure[0], before, record), "mend")
         return replace(facts, reach="no", reach_because=told["idle"].because, reach_next="mend", told=told)
@@ -210,32 +175,7 @@ def _there(world: World, facts: Facts, record: Record, standing: list[Callback])
         told["holds"] = Told(
             f"{shown(callback.site)} attaches it with {callback.order}, and it runs with {record.written.to}"
         )
-    return _compared(facts, before, now, told, label=_now_label(facts))
-
-
-def _now_label(facts: Facts) -> str:
-    return f"{facts.now_from} {facts.now}" if facts.now else str(facts.now_from)
-
-
-def _compared(facts: Facts, before: claims.Claim, now: claims.Claim, told: dict[str, Told], label: str) -> Facts:
-    """What changed of the claim, though the override still has its effect."""
-    if facts.theirs == facts.base or not before:
-        return replace(facts, told=told)
-    changes = "; ".join(claims.differences(before, now))
-    told["drifted"] = Told(f"{label}: {changes}; yours still applies", "update")
-    clash = ""
-    old, new = set(before.get("fired", ())), set(now.get("fired", ()))
-    if old - new and new - old:
-        clash = f"{label} fires {now['point']} in {', '.join(sorted(new))} now, not in {', '.join(sorted(old))}"
-    elif now.get("gives", 0) < before.get("gives", 0):
-        clash = f"{label} gives {now['gives']} argument{'s' * (now['gives'] != 1)} at {now['point']} now, not {before['gives']}"
-    elif now.get("passes") != before.get("passes"):
-        clash = (
-            f"{now['point']} of {label} {'passes a value on' if now.get('passes') else 'prints'} now, which it did not"
-        )
-    if clash:
-        told["conflicted"] = Told(f"{clash}: look whether yours is still right there", "settle")
-    return replace(facts, comparison=Comparison("clean"), clash=clash, told=told)
+    return compared(facts, before, now, told, label=now_label(facts))
 
 
 def _why_left(unit: Unit, callback: Callback, before: claims.Claim, record: Record) -> str:
@@ -251,119 +191,6 @@ def _why_left(unit: Unit, callback: Callback, before: claims.Claim, record: Reco
 
 def _moment(callback: Callback) -> str:
     return "while code loads" if callback.moment == "loading" else f"when {callback.moment} is fired"
-
-
-def _fires_unnamed(world: World) -> bool:
-    return any(s.meaning.does == "fire" and s.name is None for s in world.behaviour.said)
-
-
-# Renamed, at another point, or gone
-
-
-def _renamed(world: World, facts: Facts, record: Record) -> Facts:
-    """The parents attach nothing of that name there: under another name, at another point, or not at all."""
-    unit, former = record.unit, former_of(world, record)
-    before = claims.read(world.sources.blob(record.digest))
-    found = list(_other_places(world, record, former)) or list(_other_names(world, record, former))
-    label = world.ancestor(record.source)
-    now = label.label if label else record.source
-    if len(found) == 1:
-        callback, alike = found[0]
-        claim = claim_of(world, callback.point, callback, _numbered(world, record.how))
-        candidate = Candidate(callback.site.theme, f"{callback.point}#{callback.label}", alike)
-        facts = replace(facts, moved=(candidate,), now_from=callback.site.theme)
-        if callback.point != unit.path and unit.path not in world.behaviour.fired and claim["fired"]:
-            words = f"{shown(callback.site)} attaches {callback.label} at {callback.point} now; nothing fires {unit.path} any more"
-            return replace(facts, told={"moved": Told(words, "update")})
-        what = f"at {callback.point} now" if callback.point != unit.path else f"{callback.label} now"
-        words = f"{shown(callback.site)} attaches {'it ' if callback.point != unit.path else ''}{what}: nothing called {unit.name} stands at {unit.path}, so yours takes nothing off"
-        return replace(
-            held(facts, claim), reach="no", reach_because=words, reach_next="mend", told={"idle": Told(words, "mend")}
-        )
-    if len(found) > 1:
-        names = " or ".join(f"{c.label} at {c.point}" for c, _ in found[:3])
-        words = f"{now} attaches no {unit.name} at {unit.path} any more; it could be {names}: too alike to tell"
-    else:
-        was = f" with order {before['order']}" if "order" in before else ""
-        words = f"{now} attaches no {unit.name} at {unit.path} any more (it did{was}), and nothing like it"
-    return replace(facts, told={"stranded": Told(words, "drop")})
-
-
-def _other_places(world: World, record: Record, former: Former | None) -> Iterator[tuple[Callback, float]]:
-    """A callback of the same name at a point where it did not stand before."""
-    behaviour = world.behaviour.parents
-    seen: set[str] = set()
-    for state in behaviour.states if behaviour is not None else ():
-        for callback in state.callbacks:
-            if (
-                callback.label.lower() != (record.unit.name or "").lower()
-                or callback.gone is not None
-                or callback.point in seen
-            ):
-                continue
-            if former is None or (callback.point, callback.label) not in former.attached:
-                seen.add(callback.point)
-                yield callback, 1.0
-
-
-def _other_names(world: World, record: Record, former: Former | None) -> list[tuple[Callback, float]]:
-    """Callbacks at the same point whose function is like the old one's."""
-    behaviour = world.behaviour.parents
-    if behaviour is None or former is None or (record.unit.name or "") not in former.functions:
-        return []
-    old = _body(former.functions[record.unit.name or ""], record.unit.name or "")
-    known = {name.lower() for name in former.functions}
-    scored = []
-    for origin in functions_in(behaviour, world.ancestors):
-        if origin.name.lower() in known:
-            continue
-        score = likeness.alike(old, _body(text_of(world, origin), origin.name))
-        for callback in attachments(behaviour, origin) if score >= likeness.ALIKE else ():
-            if callback.point == record.unit.path:
-                scored.append((callback, round(score, 2)))
-    best = max((score for _, score in scored), default=0.0)
-    return [(c, score) for c, score in scored if score > best - likeness.TIE]
-
-
-def _body(text: bytes, name: str) -> bytes:
-    return text.replace(name.encode(), b"NAME")
-
-
-def _point_gone(world: World, facts: Facts, record: Record, before: claims.Claim) -> Facts:
-    """Nothing fires the point any more, though the parents still attach something there."""
-    new = _renamed_point(world, record, before)
-    label = world.ancestor(record.source)
-    now = label.label if label else record.source
-    if new:
-        words = f"{now} fires {new} in {', '.join(before.get('fired', ()))}, where it fired {record.unit.path}"
-        moved = (Candidate(record.source, f"{new}#{record.unit.name}", 1.0),)
-        return replace(facts, theirs=None, moved=moved, told={"moved": Told(words, "update")})
-    words = f"nothing fires {record.unit.path} any more ({now}), so whatever is attached there is never run"
-    return replace(facts, theirs=None, told={"stranded": Told(words, "drop")})
-
-
-def _renamed_point(world: World, record: Record, before: claims.Claim) -> str:
-    """The one point that is fired anew where the old one was, or that the old one's callbacks went to."""
-    former = former_of(world, record)
-    if former is None:
-        return ""
-    places = set(before.get("fired", ()))
-    new = {
-        point for point, said in world.behaviour.fired.items()
-        if point not in former.fired and any(s.path in places for s in said)
-    }  # fmt: skip
-    if len(new) > 1:
-        went = {
-            c.point
-            for s in world.behaviour.states
-            for c in s.callbacks
-            if (record.unit.path, c.label) in former.attached
-        }
-        new = (new & went) or new
-    if len(new) > 1:
-        near = nearest(record.unit.path, tuple(sorted(new)), 0.5)
-        new = {near} if near else set()
-    return next(iter(new)) if len(new) == 1 else ""
 
 
 # Attached by the child
@@ -382,8 +209,8 @@ def _attachment(world: World, facts: Facts, record: Record) -> Facts:
     now = claim_of(world, unit.path, None, False)
     mine = _mine(unit, "attach", record.written.to)
     facts = replace(facts, ours=mine, file=own[0].site.path, line=own[0].site.line)
-    if not now["fired"] and not world.behaviour.fired.get(unit.path) and not _fires_unnamed(world):
-        return _point_gone(world, replace(facts, reach="no"), record, before)
+    if not now["fired"] and not world.behaviour.fired.get(unit.path) and not fires_unnamed(world):
+        return point_gone(world, replace(facts, reach="no"), record, before)
     if not now["fired"]:
         fired = world.behaviour.fired.get(unit.path, [])
         now = now | {"fired": sorted({s.path for s in fired})} if fired else dict(before)
@@ -402,12 +229,12 @@ def _attachment(world: World, facts: Facts, record: Record) -> Facts:
         )
         told["idle"] = Told(f"{unit.name} never runs at {unit.path}: {why}", "drop")
         return replace(held(facts, now), reach="no", reach_because=told["idle"].because, told=told)
-    return _compared(
+    return compared(
         replace(held(facts, now), reach="yes"),
         before,
         now,
         told,
-        _now_label(facts) if facts.now_from else world.platform.title,
+        now_label(facts) if facts.now_from else world.platform.title,
     )
 
 
@@ -418,7 +245,7 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     """Write what the options ask for at a point."""
     world = draft.world
     if asked.attach:
-        done = hooks.attached(draft, unit.path, asked.attach, asked.order)
+        done = attached(draft, unit.path, asked.attach, asked.order)
         own = Unit("hook", unit.path, asked.attach)
         fired = world.behaviour.fired.get(unit.path, [])
         theme = next((t for s in fired for t in world.ancestors if t.slug == s.theme.slug), None)
@@ -447,7 +274,7 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     callback = done.callback
     assert callback is not None
     theme = world.ancestor(callback.site.theme)
-    text = claims.written(claim_of(world, unit.path, callback, _numbered(world, how)))
+    text = claims.written(claim_of(world, unit.path, callback, numbered(world, how)))
     number = callback.order if isinstance(callback.order, int) else None
     written = Written(done.file, done.called, number, asked.order if how == "reorder" else None, brought=done.brought)
     return _outcome(done, Unit("hook", unit.path, callback.label), how, theme, text, asked, written)

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from protypon.core.behaviour import Behaviour
 from protypon.core.errors import ProtyponError
 from protypon.core.findings.functions import shown
 from protypon.core.model import Record, Unit, Written
@@ -14,8 +12,6 @@ from protypon.core.origins import (
     Origin,
     attachments,
     calls_of,
-    folds,
-    functions_in,
     is_mark,
     origin_of,
     own_function,
@@ -24,13 +20,12 @@ from protypon.core.origins import (
     text_of,
 )  # fmt: skip
 from protypon.core.overlay import content
-from protypon.core.ways import effects
 from protypon.core.ways.coder import Coder, coder, put
+from protypon.core.ways.copies import body_of, declared, imports, new_name
 from protypon.core.ways.draft import Draft
 from protypon.core.ways.hooks import taken_off
+from protypon.core.ways.working import instead, not_replaced, ties
 from protypon.core.world import World
-from protypon.core.writing import writer
-from protypon.core.writing.texts import indented, renamed
 
 LONGEST_CHAIN = 12
 
@@ -96,7 +91,7 @@ def replaced(draft: Draft, name: str, texts: Texts | None = None, file: str = ""
             continue
         if placed is not None:
             return placed
-    raise ProtyponError(f"{name} can't be replaced: {_reasons(tries)}", _instead(world, origin))
+    raise ProtyponError(f"{name} can't be replaced: {_reasons(tries)}", instead(world, origin))
 
 
 class _Fails(Exception):
@@ -149,20 +144,20 @@ def _same_name(draft: Draft, origin: Origin, texts: Texts, file: str, called: st
     _, span = span_of(draft.world, origin)
     guarded = span is not None and span.guard is not None
     why = "it is guarded, so the first one declared counts" if guarded else "it may be declared anew"
-    text = _body(origin, texts, {}, code, draft)
+    text = body_of(origin, texts, {}, code, draft)
     tried: list[str] = []
     for off in (False, True):
         blocks = _detachments(draft, origin, code, tried) if off else []
         if off and not blocks:
             break
         made, path, brought = put(
-            draft, [*blocks, _declared(code, origin, text, guarded, why)], file, _imports(draft, origin, target, text)
+            draft, [*blocks, declared(code, origin, text, guarded, why)], file, imports(draft, origin, target, text)
         )
-        failed = _not_replaced(draft, made, [(origin, origin.name)])
+        failed = not_replaced(draft, made, [(origin, origin.name)])
         if not failed:
             at = tuple(f"{c.point} {c.order}" for c in attachments(draft.world.behaviour, origin)) if off else ()
             copy = Copy(origin, "replace", origin.name, at, text_of(draft.world, origin))
-            return Placed(made, path, (copy,), brought, why, tuple(_ties(draft, made, origin, origin.name)))
+            return Placed(made, path, (copy,), brought, why, tuple(ties(draft, made, origin, origin.name)))
         tried.append(failed)
     raise _Fails(tried[0])
 
@@ -208,7 +203,7 @@ def _taken_off(draft: Draft, origin: Origin, texts: Texts, file: str, called: st
     found = attachments(draft.world.behaviour, origin)
     if not found:
         raise _Fails("")
-    new = called or _new_name(draft.world, origin)
+    new = called or new_name(draft.world, origin)
     points = " and ".join(dict.fromkeys(c.point for c in found))
     return _renamed_copy(draft, origin, texts, file, new, f"it has no guard, so it is taken off {points}", True)
 
@@ -221,22 +216,22 @@ def _renamed_copy(
     blocks = _detachments(draft, origin, code, tried) if detaching else []
     if detaching and blocks is None:
         raise _Fails("; ".join(tried))
-    text = _body(origin, texts, {origin.name: new}, code, draft)
+    text = body_of(origin, texts, {origin.name: new}, code, draft)
     manifest = _listed_off(draft, origin) if detaching and not code.has("detach") else draft
     found = attachments(draft.world.behaviour, origin) if detaching else []
     tail = [_attachment(code, c, new) for c in found if not is_mark(c, origin)]
     made, path, brought = put(
         manifest,
-        [*(blocks or []), _declared(code, origin, text, False, why), *tail],
+        [*(blocks or []), declared(code, origin, text, False, why), *tail],
         file,
-        _imports(draft, origin, target, text),
+        imports(draft, origin, target, text),
     )
-    failed = _not_replaced(draft, made, [(origin, new)])
+    failed = not_replaced(draft, made, [(origin, new)])
     if failed:
         raise _Fails(failed)
     at = tuple(f"{c.point} {c.order}" for c in found)
     copy = Copy(origin, "detach" if detaching else "replace", new, at, text_of(draft.world, origin))
-    return Placed(made, path, (copy,), brought, why, tuple(_ties(draft, made, origin, new)))
+    return Placed(made, path, (copy,), brought, why, tuple(ties(draft, made, origin, new)))
 
 
 def _detachments(draft: Draft, origin: Origin, code: Coder, tried: list[str]) -> list[str]:
@@ -269,7 +264,7 @@ def _attachment(code: Coder, callback: object, new: str) -> str:
 def _chained(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
     """A copy under another name, and copies of those that call it, which call the copy."""
     chain = _chain(draft.world, origin)
-    names = {o.name: _new_name(draft.world, o) for o in chain}
+    names = {o.name: new_name(draft.world, o) for o in chain}
     code, target = coder(draft, file)
     draft_now, copies, all_brought, path = draft, [], list[str](), file
     why = "only " + ", ".join(o.name for o in chain[1:]) + " call it"
@@ -285,21 +280,21 @@ def _chained(draft: Draft, origin: Origin, texts: Texts, file: str, called: str)
         elif way == "pattern":
             new = draft.start.platform.code.function_name(_base_name(draft.world, member) or "", draft.child.slug)
             names[member.name] = mapping[member.name] = new
-        text = _body(member, texts, mapping, code, draft)
+        text = body_of(member, texts, mapping, code, draft)
         reason = f"called by {chain[1].name}" if member is origin else f"it calls {origin.name}"
-        blocks = [_declared(code, member, text, way == "same" and span is not None and span.guard is not None, reason)]
+        blocks = [declared(code, member, text, way == "same" and span is not None and span.guard is not None, reason)]
         if way == "detach":
             if code.has("detach"):
                 blocks = [*[taken_off(draft, c, code).text for c in found], *blocks]
             else:
                 draft_now = _listed_off(draft_now, member)
             blocks += [_attachment(code, c, new) for c in found if not is_mark(c, member)]
-        draft_now, path, brought = put(draft_now, blocks, path, _imports(draft_now, member, path or target, text))
+        draft_now, path, brought = put(draft_now, blocks, path, imports(draft_now, member, path or target, text))
         all_brought += brought
         how = {"detach": "detach", "called": "called"}.get(way, "replace")
         at = tuple(f"{c.point} {c.order}" for c in found) if way == "detach" else ()
         copies.append(Copy(member, how, new, at, text_of(draft.world, member)))
-    failed = _not_replaced(draft, draft_now, [(c.origin, c.called) for c in copies])
+    failed = not_replaced(draft, draft_now, [(c.origin, c.called) for c in copies])
     if failed:
         raise _Fails(failed)
     return Placed(draft_now, path, tuple(copies), tuple(all_brought), why)
@@ -346,176 +341,7 @@ def _has_guard(world: World, origin: Origin) -> bool:
     return span is not None and span.guard is not None
 
 
-# The texts
-
-
-def _imports(draft: Draft, origin: Origin, file: str, text: bytes) -> list[str]:
-    """The imports of the parent's file that a copy needs and the child's file does not have."""
-    rule = draft.start.platform.rule_of(origin.path)
-    if rule is None:
-        return []
-    made = writer(rule.language)
-    theirs = made.globals_of(draft.world.sources.read(origin.theme, origin.path))
-    mine = made.globals_of(draft.read(file)) if draft.has(file) else {}
-    module = coder(draft, file)[0].module.partition(".")[0]
-    wanted = [
-        theirs[name]
-        for name in sorted(made.uses(text) & theirs.keys())
-        if theirs[name] and name not in mine and name != module
-    ]
-    return list(dict.fromkeys(wanted))
-
-
-def _body(origin: Origin, texts: Texts, names: Mapping[str, str], code: Coder, draft: Draft) -> bytes:
-    text = texts.get(origin.name) or text_of(draft.world, origin)
-    return renamed(text, names, code.writer, folds(draft.world))
-
-
-def reason(code: Coder, origin: Origin, why: str) -> str:
-    """The line above a copy that says what it stands for."""
-    return code.writer.comment(f"In place of {origin.name} ({origin.theme.label}): {why}.")
-
-
-REASON = re.compile(rb"^(?:#|//) In place of [^\n]*\n")
-
-
-def _declared(code: Coder, origin: Origin, text: bytes, guarded: bool, why: str) -> str:
-    """A copy as it goes into the file."""
-    words = reason(code, origin, why) + "\n"
-    if guarded:
-        inner = indented(text, code.style.indent, code.writer).decode("utf-8", "surrogateescape")
-        return words + code.writer.guarded(origin.name, inner, code.style.indent, code.style.quote)
-    return words + text.decode("utf-8", "surrogateescape")
-
-
-def _new_name(world: World, origin: Origin) -> str:
-    """The child's prefix in place of the parent's, and a name that nothing has."""
-    bare = origin.name
-    for theme in world.ancestors:
-        prefix = theme.slug.replace("-", "_") + "_"
-        if bare.lower().startswith(prefix.lower()) and len(bare) > len(prefix):
-            bare = bare[len(prefix) :]
-            break
-    name = world.child.slug.replace("-", "_") + "_" + bare
-    taken = {o.name.lower() for o in functions_in(world.behaviour, world.lineage.themes)}
-    number = 2
-    new = name
-    while new.lower() in taken:
-        new, number = f"{name}_{number}", number + 1
-    return new
-
-
-# Whether it works
-
-
-def _not_replaced(before: Draft, after: Draft, pairs: list[tuple[Origin, str]]) -> str:
-    """Why a draft does not do what was asked; empty where it does."""
-    problem = after.problem()
-    if problem is not None:
-        return f"the copy would not parse ({problem})"
-    for origin, called in pairs:
-        unseen = _unseen(before, after, origin, called)
-        if unseen:
-            return unseen
-    behaviour, was = after.world.behaviour, before.world.behaviour
-    stops = effects.stops(behaviour)
-    if stops:
-        return stops
-    names: dict[tuple[str, str, int], tuple[str, Origin]] = {}
-    for origin, called in pairs:
-        own = own_function(after.world, called)
-        if own is None:
-            return f"{called} would not be found"
-        names |= {origin.key: (origin.name, origin), own.key: (origin.name, own)}
-        failed = _still_used(was, behaviour, origin, own, folds(after.world))
-        if failed:
-            return failed
-    moments = set(behaviour.platform.code.moments) | {c.point for s in was.states for c in s.callbacks}
-    changed = effects.difference(effects.rows(was, names, moments), effects.rows(behaviour, names, moments))
-    if changed:
-        return f"other callbacks would run otherwise than now: {changed}"
-    changed = effects.registered_otherwise(was, behaviour)
-    if changed:
-        return f"{changed} would be otherwise than now"
-    return ""
-
-
-def _unseen(before: Draft, after: Draft, origin: Origin, called: str) -> str:
-    """A name that a copy uses and only the parent's file gives a meaning to."""
-    own = own_function(after.world, called)
-    rule = before.start.platform.rule_of(origin.path)
-    if own is None or rule is None:
-        return ""
-    made = writer(rule.language)
-    theirs = made.globals_of(before.world.sources.read(origin.theme, origin.path))
-    mine = made.globals_of(after.read(own.path))
-    text = text_of(after.world, own)
-    missing = sorted(name for name in made.uses(text) & theirs.keys() if name not in mine)
-    if not missing:
-        return ""
-    return f"it uses {', '.join(missing)}, which only {origin.theme.slug}/{origin.path} gives a meaning to"
-
-
-def _still_used(was: Behaviour, now: Behaviour, origin: Origin, own: Origin, folded: bool) -> str:
-    forced = effects.in_force(was.state, origin, folded)
-    if forced and same(origin.name, own.name, folded) and not effects.in_force(now.state, own, folded):
-        return f"{origin.theme.slug} declares {origin.name} first, and its declaration counts"
-    if effects.attached_anywhere(now, origin):
-        return f"{origin.name} of {origin.theme.slug} would still be attached"
-    if effects.runs(now, origin):
-        return f"{origin.name} of {origin.theme.slug} would still run"
-    if effects.runs(was, origin) and not effects.runs(now, own):
-        return f"nothing would call {own.name}"
-    if (
-        not effects.runs(was, origin)
-        and not same(origin.name, own.name, folded)
-        and not effects.attached_anywhere(was, origin)
-    ):
-        return f"nothing that could be followed calls {origin.name}"
-    return ""
-
-
-def same(one: str, other: str, folded: bool) -> bool:
-    return one.lower() == other.lower() if folded else one == other
-
-
-def _ties(before: Draft, after: Draft, origin: Origin, called: str) -> Iterator[str]:
-    """Callbacks with the same order number, which now run on the other side of the copy."""
-    own = own_function(after.world, called)
-    if own is None:
-        return
-    names = {origin.key: (origin.name, origin), own.key: (origin.name, own)}
-    moments = set(after.world.behaviour.platform.code.moments)
-    was, now = (
-        effects.rows(before.world.behaviour, names, moments)[0],
-        effects.rows(after.world.behaviour, names, moments)[0],
-    )
-    for point, found in was.items():
-        if found != now.get(point, []) and any(name == origin.name for name, _ in found):
-            order = next(order for name, order in found if name == origin.name)
-            others = [name.split(" ")[0] for name, number in found if number == order and name != origin.name]
-            yield f"{', '.join(others)} at {point} has the order {order} too; of equals, the one attached later runs later: now that is yours"
-
-
-def _instead(world: World, origin: Origin) -> str:
-    """What can be done in its place: points fired near it, or the template that prints it."""
-    behaviour = world.behaviour
-    near = [
-        s.name for s in behaviour.said
-        if s.meaning.does == "fire" and s.name and (s.theme.slug, s.path) == (origin.theme.slug, origin.path)
-    ]  # fmt: skip
-    calls = [c for c in calls_of(world, behaviour, origin.name) if c.template]
-    if calls:
-        return f"copy the template that calls it: protypon override template:{calls[0].place.path} --child {world.child.slug}"
-    if near:
-        return f"attach something at {near[0]} instead: protypon override hook:{near[0]} --attach NAME --child {world.child.slug}"
-    return f"see what it has to do with: protypon explain function:{origin.name} --child {world.child.slug}"
-
-
 def again(draft: Draft, record: Record, texts: Texts) -> Placed:
     """Write an override anew in the way that works now, under the name that it has."""
     placed = replaced(draft, record.unit.path, texts, record.written.file, record.written.called)
     return replace(placed, brought=placed.brought or record.written.brought)
-
-
-__all__ = ["REASON", "Copy", "Placed", "again", "reason", "replaced", "same_name"]

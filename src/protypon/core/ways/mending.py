@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
@@ -10,18 +9,18 @@ from protypon.core.errors import ProtyponError
 from protypon.core.kinds import in_code
 from protypon.core.kinds.placing import Asked, Outcome
 from protypon.core.model import Facts, Record, Unit
-from protypon.core.origins import Origin, attachments, folds, origin_of, own_function, span_of, text_of
-from protypon.core.overlay import content
+from protypon.core.origins import Origin, attachments, folds, origin_of, own_function, span_of
 from protypon.core.platform_code import Meaning
 from protypon.core.trace.state import Callback
 from protypon.core.ways import hooks
 from protypon.core.ways.coder import coder
+from protypon.core.ways.copies import attaching_like, own_text, writer_of
 from protypon.core.ways.draft import Draft
 from protypon.core.ways.functions import again
 from protypon.core.ways.taking_out import meanings_in, taken_out
 from protypon.core.world import World
-from protypon.core.writing import Writer, writer
-from protypon.core.writing.texts import indented, renamed
+from protypon.core.writing import writer
+from protypon.core.writing.texts import renamed
 from protypon.core.writing.trees import CallSpan
 
 Mended = tuple[Draft, Record, str]
@@ -93,7 +92,7 @@ def _hook(draft: Draft, record: Record, facts: Facts, others: list[Record]) -> M
             raise ProtyponError(f"{unit.address}: there is no mechanical step", f"protypon drop {unit.address}")
         made = changed_calls(draft, record.written.file, {"attach": {"point": to.path}}, unit.path, unit.name or "")
         made = _with_mark_at(made, record, unit.path, to.path) if made.files == draft.files else made
-        return made, _recorded(made, replace(record, unit=to)), f"attached at {to.path} now"
+        return made, replace(record, unit=to), f"attached at {to.path} now"
     if not found:
         raise ProtyponError(f"{unit.address}: nothing like it is attached", f"protypon drop {unit.address}")
     callback = found[0]
@@ -112,7 +111,7 @@ def _hook(draft: Draft, record: Record, facts: Facts, others: list[Record]) -> M
     made = changed_calls(made, facts.file, moves, unit.path, unit.name or "")
     new = replace(record, unit=to, written=replace(record.written, order=number))
     if _works(made, callback):
-        return made, _recorded(made, new), _said(record, callback, to)
+        return made, new, _said(record, callback, to)
     return _anew(draft, replace(record, unit=to, written=replace(record.written, order=number)), facts, others, record)
 
 
@@ -182,10 +181,6 @@ def _anew(draft: Draft, record: Record, facts: Facts, others: list[Record], old:
     return outcome.draft, made, outcome.words
 
 
-def _recorded(draft: Draft, record: Record) -> Record:
-    return record
-
-
 # Functions
 
 
@@ -208,9 +203,9 @@ def _function(draft: Draft, record: Record, facts: Facts, others: list[Record]) 
             f"{record.unit.address}: it was written together with others, so it is not moved alone",
             f"protypon drop {record.written.part_of or record.unit.address}",
         )
-    text = renamed(own or b"", {record.unit.path: origin.name}, _writer(draft, origin), folds(draft.start))
+    text = renamed(own or b"", {record.unit.path: origin.name}, writer_of(draft, origin), folds(draft.start))
     if record.written.at:
-        text = _attaching_like(draft, text, origin, record)
+        text = attaching_like(draft, text, origin, record)
     out = taken_out(draft, record, [o for o in others if o.unit != record.unit])
     moved_record = replace(record, unit=Unit("function", origin.name))
     if record.how == "replace" and record.written.called:
@@ -240,45 +235,6 @@ def out_of_the_way(world: World, records: Iterable[Record]) -> World:
         except ProtyponError:
             draft = out
     return draft.world
-
-
-def _writer(draft: Draft, origin: Origin) -> Writer:
-    rule = draft.start.platform.rule_of(origin.path)
-    assert rule is not None
-    return writer(rule.language)
-
-
-def own_text(draft: Draft, record: Record, others: Iterable[Record]) -> bytes | None:
-    """The child's text of a function, in the parent's words."""
-    from protypon.core.kinds.function import _own_text, names_of
-
-    own = own_function(draft.world, record.written.called or record.unit.path, record.written.file)
-    if own is None:
-        return None
-    return _own_text(draft.world, own, names_of(record, [record, *(o for o in others if o.unit.kind == "function")]))
-
-
-def _attaching_like(draft: Draft, text: bytes, origin: Origin, record: Record) -> bytes:
-    """Marks on the child's copy follow the parent's, where the child has left them as they were taken."""
-    made = _writer(draft, origin)
-    theirs = text_of(draft.world, origin)
-    before = draft.start.sources.blob(record.digest)
-    if before is None:
-        return text
-    marks = [_marks(data, made) for data in (text, theirs, before)]
-    if marks[0] == marks[2] and marks[0] != marks[1] and marks[0]:
-        return text.replace(marks[0], marks[1], 1)
-    return text
-
-
-def _marks(text: bytes, made: Writer) -> bytes:
-    """What stands before a function's declaration, and belongs to it."""
-    whole = made.whole(text)
-    span = next(iter(made.functions(whole)), None)
-    if span is None:
-        return b""
-    found = re.compile(rb"(?m)^(?:async +)?def\b|\bfunction\b").search(whole, span.start)
-    return whole[span.start : found.start()] if found else b""
 
 
 def _renumbered(draft: Draft, record: Record, origin: Origin) -> Mended | None:
@@ -334,7 +290,7 @@ def _mark_number(draft: Draft, record: Record, point: str, old: int, new: int) -
     data, span = span_of(draft.world, own)
     if span is None:
         return draft
-    made = _writer(draft, own)
+    made = writer_of(draft, own)
     rules = draft.start.platform.code
     for call in reversed(made.calls(data)):
         meaning = rules.marked.get(call.name)
@@ -354,50 +310,3 @@ def _mark_number(draft: Draft, record: Record, point: str, old: int, new: int) -
             if role == "order" and data[start:end].strip() == str(old).encode():
                 return draft.with_file(own.path, data[:start] + str(new).encode() + data[end:])
     return draft
-
-
-# The text of a copy
-
-
-def with_text(draft: Draft, record: Record, text: bytes, label: str, names: Mapping[str, str]) -> Draft:
-    """Give the child's copy another text (in the parent's words), where it stands; ``names`` are the parent's names -> the child's."""
-    own = own_function(draft.world, record.written.called or record.unit.path, record.written.file)
-    if own is None:
-        raise ProtyponError(f"{record.unit.address}: the copy is gone", f"protypon drop {record.unit.address}")
-    data, span = span_of(draft.world, own)
-    made = _writer(draft, own)
-    if span is None:
-        raise ProtyponError(f"{record.unit.address}: it can't be found in {own.path}", "protypon check")
-    code, _ = coder(draft, own.path)
-    text = renamed(text, names, made, folds(draft.start))
-    comment, function = _apart(text, made)
-    column = data[span.start - span.column : span.start].decode("utf-8", "replace")
-    if span.column:
-        function = indented(function, column, made)[span.column :]
-    begin, head_end = span.begin, span.guard[0] if span.guard is not None and span.begin < span.guard[0] else span.start
-    above = data[begin:head_end]
-    reasons = [line for line in above.splitlines(keepends=True) if re.match(rb"\s*(?:#|//) In place of ", line)]
-    lead = b"" if head_end != span.start else column.encode()
-    body = b"".join(lead + line for line in comment.splitlines(keepends=True))
-    words = b"".join(
-        re.sub(rb"(In place of \S+ \()[^)]*\)", lambda m: m[1] + label.encode() + b")", line) for line in reasons
-    )
-    new_above = words + body[len(lead) :] if not words and body else words + body
-    if new_above and head_end == span.start and lead:
-        new_above = new_above + lead if new_above.endswith(b"\n") else new_above
-    end = code.style.newline.encode()
-    new = new_above.replace(b"\n", end) + data[head_end : span.start] + function.replace(b"\n", end)
-    return draft.with_file(own.path, data[:begin] + new + data[span.end :])
-
-
-def _apart(text: bytes, made: Writer) -> tuple[bytes, bytes]:
-    """The comments above a function, and the function."""
-    whole = made.whole(text)
-    offset = whole.find(text)
-    span = next(iter(made.functions(whole)), None)
-    start = span.start - offset if span is not None else 0
-    return text[:start], text[start:]
-
-
-def digest_of(text: bytes) -> str:
-    return content(text).digest

@@ -1,0 +1,108 @@
+"""The child's function in the parents' words, and what became of one that the parents have no more."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from protypon.core import likeness
+from protypon.core.findings.functions import shown
+from protypon.core.former import former_of
+from protypon.core.model import Candidate, Facts, Part, Record, Told
+from protypon.core.origins import (
+    Origin,
+    calls_of,
+    folds,
+    functions_in,
+    own_function,
+    text_of,
+)  # fmt: skip
+from protypon.core.ways.copies import REASON
+from protypon.core.world import World
+from protypon.core.writing import MODULES, writer
+from protypon.core.writing.texts import renamed
+
+
+def names_of(record: Record, records: list[Record]) -> dict[str, str]:
+    """The child's names of all functions that were written together -> those of the parent."""
+    head = record.written.part_of or record.unit.address
+    return {
+        r.written.called: r.unit.path
+        for r in records
+        if r.written.called and head in (r.unit.address, r.written.part_of)
+    }
+
+
+def own_words(world: World, own: Origin, names: Mapping[str, str]) -> bytes:
+    """The child's function in the parent's words: without the line that gives the reason, under the parent's names."""
+    rule = world.platform.rule_of(own.path)
+    assert rule is not None
+    return renamed(REASON.sub(b"", text_of(world, own)), names, writer(rule.language), folds(world))
+
+
+def part_language(name: str) -> str:
+    return "php-piece" if name == "php" else name
+
+
+def gone(world: World, facts: Facts, record: Record) -> Facts:
+    """Renamed, or gone since a release."""
+    base = world.sources.blob(record.digest)
+    former = former_of(world, record)
+    before = {name.lower() for name in former.functions} if former is not None else set()
+    before.add(record.unit.path.lower())
+    new = [
+        o for o in functions_in(world.behaviour, world.ancestors) if o.name.lower() not in before and "\\" not in o.name
+    ]
+    scored = []
+    for origin in new if base is not None else ():
+        rule = world.platform.rule_of(origin.path)
+        other = (
+            renamed(text_of(world, origin), {origin.name: record.unit.path}, writer(rule.language), folds(world))
+            if rule and rule.language in MODULES
+            else b""
+        )
+        alike = 1.0 if other == base else likeness.alike(base or b"", other)
+        if alike >= likeness.ALIKE:
+            scored.append((alike, origin))
+    best = max((score for score, _ in scored), default=0.0)
+    kept = sorted((p for p in scored if p[0] > best - likeness.TIE), key=lambda p: (-p[0], p[1].name))
+    moved = tuple(Candidate(o.theme.slug, o.name, round(score, 2)) for score, o in kept)
+    told: dict[str, Told] = {}
+    if len(moved) == 1:
+        to = kept[0][1]
+        told["moved"] = Told(
+            f"{to.theme.label} calls it {to.name} now ({shown(to.place)}, {moved[0].alike:.0%} alike)", "update"
+        )
+        rule = world.platform.rule_of(to.path)
+        renamed_text = (
+            renamed(text_of(world, to), {to.name: record.unit.path}, writer(rule.language), folds(world))
+            if rule
+            else b""
+        )
+        own = own_function(world, record.written.called or record.unit.path, record.written.file)
+        if own is not None and rule is not None:
+            mine = own_words(
+                world, own, names_of(record, [r for r in world.records.values() if r.unit.kind == "function"])
+            )
+            facts = replace(
+                facts, part=Part(mine, renamed_text, part_language(rule.language), own.function.line, to.function.line)
+            )
+    referred = next(
+        (
+            f"{shown(c.place)}"
+            for c in calls_of(world, world.behaviour, record.unit.path)
+            if c.caller is None or c.caller.theme.slug != world.child.slug
+        ),
+        "",
+    )
+    label = f"{record.source} {record.release}" if record.release else record.source
+    told["stranded"] = Told(
+        f"{_now(world, record)} has no function {record.unit.path} any more ({label} had), and nothing like it", "drop"
+    )
+    told["holds"] = Told(f"{record.source} no longer has it, but {referred} still calls it, and yours is called")
+    return replace(facts, moved=moved, referred=referred, told=told)
+
+
+def _now(world: World, record: Record) -> str:
+    theme = world.ancestor(record.source)
+    return theme.label if theme is not None else record.source
