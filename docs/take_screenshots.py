@@ -27,6 +27,8 @@ SHOTS = {
     ("check lantern-rock --against downloads/breakwater-2.0.0.zip", 1): "check-against",
     ("update breakwater --to downloads/breakwater-2.0.0.zip", 1): "update",
     ("check", 4): "check-after",
+    ('override function:closing_line --why "our own last line"', 1): "override",
+    ("mend", 1): "mend",
 }
 """(command, which time it is typed) -> picture."""
 DISPLAY = ":97"
@@ -41,11 +43,11 @@ def shoot(command: str, name: str) -> None:
     window = [
         "xterm",
         "-geometry",
-        "130x47+0+0",
+        "160x57+0+0",
         "-fa",
         "DejaVu Sans Mono",
         "-fs",
-        "10",
+        "8",
         "-bg",
         "#10181c",
         "-fg",
@@ -57,8 +59,12 @@ def shoot(command: str, name: str) -> None:
     ]
     environment = {**os.environ, "DISPLAY": DISPLAY, "TERM": "xterm-256color"}
     terminal = subprocess.Popen(window, env=environment, stderr=subprocess.DEVNULL)
+    waited = 0
     while not done.exists():
         time.sleep(0.1)
+        waited += 1
+        if waited > 300 or terminal.poll() is not None:
+            raise SystemExit(f"no picture of {command!r}: the terminal window went away")
     time.sleep(0.6)
     subprocess.run(["import", "-window", "root", str(TARGET / f"{name}.png")], env=environment, check=True)
     terminal.kill()
