@@ -11,10 +11,13 @@ from protypon.core.writing.trees import (
     CallSpan,
     FunctionSpan,
     Piece,
+    call_span,
     end_of_text,
+    function_span,
     numbered,
     source_of,
     squeezed,
+    text_of,
     walk,
     with_comments,
     with_trailing_comment,
@@ -28,10 +31,6 @@ _TEXTS = ("string", "encapsed_string", "heredoc", "nowdoc", "text", "shell_comma
 
 def _root(data: bytes) -> Any:
     return parser("tree_sitter_php", "language_php").parse(source_of(data)).root_node
-
-
-def _text(node: Any) -> str:
-    return (node.text or b"").decode("utf-8", "surrogateescape")
 
 
 def split(data: bytes) -> list[Piece] | None:
@@ -74,7 +73,7 @@ def _pieces(nodes: list[Any], data: bytes, owner: str) -> Iterator[Piece]:
 def _opened(node: Any, body: Any, begin: int, end: int, data: bytes, owner: str) -> Iterator[Piece]:
     """A class or namespace: where it opens, its members, where it closes."""
     name_node = node.child_by_field_name("name")
-    name = f"{owner}{_text(name_node) if name_node else ''}"
+    name = f"{owner}{text_of(name_node) if name_node else ''}"
     brace = body.children[0]
     if node.start_point[0] == body.end_point[0]:
         yield Piece(f"class {name}", "open", name, begin, node.start_byte, end)
@@ -89,13 +88,13 @@ def _known_by(node: Any, owner: str) -> tuple[str, str, str]:
     """Key, kind and name of a statement."""
     kind = node.type
     if kind in ("function_definition", "method_declaration"):
-        name = owner + _text(node.child_by_field_name("name"))
+        name = owner + text_of(node.child_by_field_name("name"))
         return f"function {name.lower()}", "method" if owner else "function", name
     if kind == "php_tag":
         return "head", "statement", ""
     inner = _only_function(node)
     if inner is not None:
-        name = _text(inner.child_by_field_name("name"))
+        name = text_of(inner.child_by_field_name("name"))
         return f"function {name.lower()}", "function", name
     if kind == "if_statement":
         return f"if {squeezed(node.child_by_field_name('condition').text)}", "statement", ""
@@ -108,7 +107,7 @@ def _known_by(node: Any, owner: str) -> tuple[str, str, str]:
 
 def _expression_key(node: Any) -> tuple[str, str, str]:
     if node.type == "function_call_expression":
-        name = _text(node.child_by_field_name("function"))
+        name = text_of(node.child_by_field_name("function"))
         given = [n.named_children[-1] for n in node.child_by_field_name("arguments").named_children if n.named_children]
         return f"call {name} {' '.join(_argument_key(n) for n in given[:2])}", "call", name
     if node.type == "assignment_expression":
@@ -141,22 +140,8 @@ def functions(data: bytes) -> list[FunctionSpan]:
         block = node.parent
         outer = block.parent if block is not None and block.type in ("compound_statement", "colon_block") else None
         guard = outer if outer is not None and _only_function(outer) is not None else None
-        begin = _begin(node)
-        if begin == node.start_byte and guard is not None:
-            above = _begin(guard)
-            begin = above if above < guard.start_byte else begin
-        found.append(
-            FunctionSpan(
-                _text(node.child_by_field_name("name")), begin, node.start_byte, node.end_byte, node.start_point[1],
-                (guard.start_byte, guard.end_byte) if guard is not None else None,
-            )
-        )  # fmt: skip
+        found.append(function_span(text_of(node.child_by_field_name("name")), node, node.end_byte, guard))
     return found
-
-
-def _begin(node: Any) -> int:
-    among = list(node.parent.children) if node.parent is not None else [node]
-    return with_comments(node, among, next(n for n, other in enumerate(among) if other.id == node.id))
 
 
 def calls(data: bytes) -> list[CallSpan]:
@@ -173,13 +158,8 @@ def calls(data: bytes) -> list[CallSpan]:
             keyword = argument.child_by_field_name("name")
             if argument.type == "argument" and argument.named_children:
                 value = argument.named_children[-1]
-                arguments.append((_text(keyword) if keyword is not None else "", value.start_byte, value.end_byte))
-        found.append(
-            CallSpan(
-                _text(name).lstrip("\\"), node.start_byte, node.end_byte, name.start_byte, name.end_byte,
-                tuple(arguments), node.start_point[0] + 1,
-            )
-        )  # fmt: skip
+                arguments.append((text_of(keyword) if keyword is not None else "", value.start_byte, value.end_byte))
+        found.append(call_span(name, node, arguments))
     return found
 
 

@@ -12,10 +12,13 @@ from protypon.core.writing.trees import (
     CallSpan,
     FunctionSpan,
     Piece,
+    call_span,
     end_of_text,
+    function_span,
     numbered,
     source_of,
     squeezed,
+    text_of,
     walk,
     with_comments,
     with_trailing_comment,
@@ -28,10 +31,6 @@ _DEFINITIONS = ("function_definition", "decorated_definition", "class_definition
 
 def _root(data: bytes) -> Any:
     return parser("tree_sitter_python", "language").parse(source_of(data)).root_node
-
-
-def _text(node: Any) -> str:
-    return (node.text or b"").decode("utf-8", "surrogateescape")
 
 
 def split(data: bytes) -> list[Piece] | None:
@@ -54,7 +53,7 @@ def _pieces(nodes: list[Any], owner: str) -> Iterator[Piece]:
 
 def _class(node: Any, inner: Any, begin: int, owner: str) -> Iterator[Piece]:
     """A class: where it opens, and its members."""
-    name, body = owner + _text(inner.child_by_field_name("name")), inner.child_by_field_name("body")
+    name, body = owner + text_of(inner.child_by_field_name("name")), inner.child_by_field_name("body")
     if body.start_point[0] == inner.start_point[0]:
         yield Piece(f"class {name}", "open", name, begin, node.start_byte, node.end_byte)
         return
@@ -66,7 +65,7 @@ def _class(node: Any, inner: Any, begin: int, owner: str) -> Iterator[Piece]:
 def _known_by(node: Any, inner: Any, owner: str, number: int) -> tuple[str, str, str]:
     kind = inner.type
     if kind == "function_definition":
-        name = owner + _text(inner.child_by_field_name("name"))
+        name = owner + text_of(inner.child_by_field_name("name"))
         return f"function {name}", "method" if owner else "function", name
     if kind == "expression_statement" and node.named_children:
         first = node.named_children[0]
@@ -86,7 +85,7 @@ def _known_by(node: Any, inner: Any, owner: str, number: int) -> tuple[str, str,
 
 def _name(node: Any) -> str:
     inner = node.child_by_field_name("definition") if node.type == "decorated_definition" else node
-    return _text(inner.child_by_field_name("name"))
+    return text_of(inner.child_by_field_name("name"))
 
 
 def _call_key(node: Any) -> tuple[str, str, str]:
@@ -123,22 +122,8 @@ def functions(data: bytes) -> list[FunctionSpan]:
         block = whole_node.parent
         outer = block.parent if block is not None and block.type == "block" else None
         guard = outer if outer is not None and _only_function(outer) is not None else None
-        begin = _begin(whole_node)
-        if begin == whole_node.start_byte and guard is not None:
-            above = _begin(guard)
-            begin = above if above < guard.start_byte else begin
-        found.append(
-            FunctionSpan(
-                _name(node), begin, whole_node.start_byte, node.end_byte, whole_node.start_point[1],
-                (guard.start_byte, guard.end_byte) if guard is not None else None,
-            )
-        )  # fmt: skip
+        found.append(function_span(_name(node), whole_node, node.end_byte, guard))
     return found
-
-
-def _begin(node: Any) -> int:
-    among = list(node.parent.children) if node.parent is not None else [node]
-    return with_comments(node, among, next(n for n, other in enumerate(among) if other.id == node.id))
 
 
 def calls(data: bytes) -> list[CallSpan]:
@@ -151,15 +136,10 @@ def calls(data: bytes) -> list[CallSpan]:
         for argument in given.named_children if given.type == "argument_list" else ():
             if argument.type == "keyword_argument":
                 keyword, value = argument.child_by_field_name("name"), argument.child_by_field_name("value")
-                arguments.append((_text(keyword), value.start_byte, value.end_byte))
+                arguments.append((text_of(keyword), value.start_byte, value.end_byte))
             elif argument.type != "comment":
                 arguments.append(("", argument.start_byte, argument.end_byte))
-        found.append(
-            CallSpan(
-                _text(name), node.start_byte, node.end_byte, name.start_byte, name.end_byte, tuple(arguments),
-                node.start_point[0] + 1,
-            )
-        )  # fmt: skip
+        found.append(call_span(name, node, arguments))
     return found
 
 
@@ -179,7 +159,7 @@ def quotes(data: bytes) -> tuple[int, int]:
     single = double = 0
     for node in walk(_root(data)):
         if node.type == "string":
-            text = _text(node).lstrip("rbufRBUF")
+            text = text_of(node).lstrip("rbufRBUF")
             single += text.startswith("'")
             double += text.startswith('"') and not text.startswith('"""')
     return single, double

@@ -102,6 +102,39 @@ def numbered(found: Iterable[Piece]) -> list[Piece]:
     return result
 
 
+def text_of(node: Any) -> str:
+    return (node.text or b"").decode("utf-8", "surrogateescape")
+
+
+def begin_of(node: Any) -> int:
+    """Where a node begins, with the comments above it among its neighbours."""
+    among = list(node.parent.children) if node.parent is not None else [node]
+    return with_comments(node, among, next(n for n, other in enumerate(among) if other.id == node.id))
+
+
+def function_span(name: str, whole: Any, end: int, guard: Any) -> FunctionSpan:
+    """The span of a function; of one in a guard, a comment above that counts where there is none inside."""
+    begin = begin_of(whole)
+    if begin == whole.start_byte and guard is not None:
+        above = begin_of(guard)
+        begin = above if above < guard.start_byte else begin
+    around = (guard.start_byte, guard.end_byte) if guard is not None else None
+    return FunctionSpan(name, begin, whole.start_byte, end, whole.start_point[1], around)
+
+
+def call_span(name: Any, node: Any, arguments: list[tuple[str, int, int]]) -> CallSpan:
+    called = text_of(name).lstrip("\\")
+    return CallSpan(
+        called,
+        node.start_byte,
+        node.end_byte,
+        name.start_byte,
+        name.end_byte,
+        tuple(arguments),
+        node.start_point[0] + 1,
+    )
+
+
 def squeezed(text: bytes, most: int = 120) -> str:
     """A text without its layout, as part of a key."""
     return " ".join(text.decode("utf-8", "surrogateescape").split())[:most]
