@@ -115,6 +115,7 @@ def _row(row: Row) -> dict[str, Any]:
         "unit": row.unit.address,
         "verdict": row.before.verdict,
         "done": row.done,
+        "to": row.to.address if row.to else None,
         "places": [{"ours": list(p.ours), "theirs": list(p.theirs)} for p in row.places],
         "proposal": quote_path(row.proposal) or None,
         "note": row.note,

@@ -173,7 +173,8 @@ class Carrying:
         self.files[f.file] = None
         self._record(f, Unit(v.unit.kind, target), target)
         self.discard(target)
-        return Row(v.unit, v, "moved", f"now at {quote_path(target)}, {f.moved[0].alike:.0%} alike")
+        note = f"now at {quote_path(target)}, {f.moved[0].alike:.0%} alike"
+        return Row(v.unit, v, "moved", note, to=Unit(v.unit.kind, target))
 
     # Proposals
 

@@ -12,6 +12,7 @@ from protypon.core.origins import (
     Origin,
     attachments,
     calls_of,
+    functions_in,
     is_mark,
     origin_of,
     own_function,
@@ -20,6 +21,7 @@ from protypon.core.origins import (
     text_of,
 )  # fmt: skip
 from protypon.core.overlay import content
+from protypon.core.schema import nearest
 from protypon.core.ways.coder import Coder, coder, put
 from protypon.core.ways.copies import body_of, declared, imports, new_name
 from protypon.core.ways.draft import Draft
@@ -79,7 +81,10 @@ def replaced(draft: Draft, name: str, texts: Texts | None = None, file: str = ""
     world = draft.world
     origin = origin_of(world, name)
     if origin is None:
-        raise ProtyponError(f"no ancestor of {world.child.slug} has a function {name}", "protypon survey --units")
+        names = tuple(sorted({o.name for o in functions_in(world.behaviour, world.ancestors)}))
+        near = nearest(name, names)
+        hint = f"did you mean function:{near}?" if near else f"protypon points --child {world.child.slug}"
+        raise ProtyponError(f"no ancestor of {world.child.slug} has a function {name}", hint)
     _refuse(world, origin)
     _refuse_own(world, origin)
     tries: list[str] = []
