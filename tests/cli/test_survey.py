@@ -73,8 +73,8 @@ class DemoTest(BenchCase):
 
     def test_the_stories_of_the_php_platforms_are_played(self) -> None:
         wanted = {
-            "millrace": "was attached with order 30",
-            "orchard": "declares coast_hours, and cove/grove.php line 7 has declared it",
+            "millrace": "attaches weir_greeting with order 30, yours says 20",
+            "orchard": "declares coast_hours, and so does coast/grove.php",
             "kiln": "there is slipware_credit at that point",
         }
         for name, words in wanted.items():

@@ -25,7 +25,7 @@ from protypon.core.schema import nearest
 from protypon.core.ways.coder import Coder, coder, put
 from protypon.core.ways.copies import body_of, declared, imports, new_name
 from protypon.core.ways.draft import Draft
-from protypon.core.ways.hooks import taken_off
+from protypon.core.ways.hooks import in_doubt, taken_off
 from protypon.core.ways.working import instead, not_replaced, ties
 from protypon.core.world import World
 
@@ -95,7 +95,7 @@ def replaced(draft: Draft, name: str, texts: Texts | None = None, file: str = ""
             tries.append(str(failed))
             continue
         if placed is not None:
-            return placed
+            return replace(placed, notes=(*placed.notes, *in_doubt(attachments(world.behaviour, origin))))
     raise ProtyponError(f"{name} can't be replaced: {_reasons(tries)}", instead(world, origin))
 
 

@@ -119,7 +119,12 @@ def detached(draft: Draft, point: str, label: str, file: str = "") -> Hooked:
     number = f" with order {callbacks[0].order}" if code.takes("detach", "order") else ""
     why = f"{shown(callbacks[0].site)} attaches it{number}; taken off {'at ' + blocks[0].moment if blocks[0].moment else 'at once'}"
     return Hooked(
-        made, path, callbacks[0], brought, why, notes=(*_beside(draft, made, callbacks[0]), *_boxes(draft, made, point))
+        made,
+        path,
+        callbacks[0],
+        brought,
+        why,
+        notes=(*in_doubt(callbacks), *_beside(draft, made, callbacks[0]), *_boxes(draft, made, point)),
     )
 
 
@@ -153,6 +158,15 @@ def _off_in_manifest(draft: Draft, point: str, callback: Callback) -> Hooked:
     if not is_off(made.world, callback):
         raise LookupError(f"the list in {draft.child.manifest} does not take {callback.label} off {point}")
     return Hooked(made, draft.child.manifest, callback, (), f"listed in {draft.child.manifest}")
+
+
+def in_doubt(callbacks: list[Callback]) -> tuple[str, ...]:
+    """Attachments of which it can't be told whether they happen, or how often."""
+    return tuple(
+        f"whether {c.label} is attached at {c.point}, or how often, can't be told ({c.doubt}); it was written as if once"
+        for c in callbacks
+        if c.doubt
+    )
 
 
 def _beside(before: Draft, after: Draft, callback: Callback) -> Iterator[str]:
