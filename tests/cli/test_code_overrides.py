@@ -31,10 +31,13 @@ class CodeCase(BenchCase):
         self.ok("init", "--platform", "orchard")
         self.ok("adopt", "cove")
 
+    base = "rootstock"
+    """What the parent stands on."""
+
     def coast(self, release: str, code: str, page: str = PAGE, where: str = "themes", **files: str) -> str:
         root = f"{where}/coast"
         shutil.rmtree(self.bench / root, ignore_errors=True)
-        self.put(f"{root}/orchard.yaml", f"title: Coast\nrelease: {release}\ngrown_on: rootstock\n")
+        self.put(f"{root}/orchard.yaml", f"title: Coast\nrelease: {release}\ngrown_on: {self.base}\n")
         self.put(f"{root}/grove.php", code)
         self.put(f"{root}/leaves/page.php", page)
         for path, text in files.items():
@@ -390,6 +393,12 @@ class HookTest(CodeCase):
 class TravelTest(CodeCase):
     def test_over_two_releases_a_lineage_of_four_and_a_file_that_is_both(self) -> None:
         """A copied code file with a function of its own override inside, two themes below the parent that changes."""
+        self.base = "shore"
+        self.put("themes/shore/orchard.yaml", "title: Shore\nrelease: 1\ngrown_on: rootstock\n")
+        self.put(
+            "themes/shore/grove.php",
+            "<?php\nfunction shore_tide($v) {\n    echo '~';\n}\norchard_graft('gate', 'shore_tide', 90);\n",
+        )
         crate = "<?php\nfunction coast_a($v) {\n    echo 'a';\n}\n\nfunction coast_b($v) {\n    echo 'b';\n}\n"
         parent = (
             "<?php\norchard_fetch('crates/board.php');\norchard_graft('gate', 'coast_a', 1);\norchard_graft('gate', 'coast_b', 2);\n"
@@ -403,7 +412,7 @@ class TravelTest(CodeCase):
         self.edit("themes/cove/crates/board.php", b"echo 'b'", b"echo 'B'")
         self.edit("themes/cove/grove.php", b"Ahoy", b"Welcome")
         self.ok("override", "hook:gate#coast_a", "--detach", "--child", "pebble")
-        self.assertEqual(self.page("pebble")["html"], "<main>B<p>Welcome</p></main>\n")
+        self.assertEqual(self.page("pebble")["html"], "<main>B<p>Welcome</p>~</main>\n")
         second = crate.replace("echo 'a';", "echo 'A';") + "\nfunction coast_c($v) {\n    echo 'c';\n}\n"
         code = (
             parent.replace("'coast_a', 1", "'coast_a', 3").replace("'coast_greeting', 5", "'coast_greeting', 9")
@@ -411,8 +420,8 @@ class TravelTest(CodeCase):
         )
         self.coast("3.0", code, where="next", crates__board=second)
         self.ok("update", "coast", "--to", "next/coast")
-        self.assertEqual(self.page("pebble")["html"], "<main>Bc<p>Welcome</p></main>\n")
-        self.assertEqual(self.page("cove")["html"], "<main>BAc<p>Welcome</p></main>\n")
+        self.assertEqual(self.page("pebble")["html"], "<main>Bc<p>Welcome</p>~</main>\n")
+        self.assertEqual(self.page("cove")["html"], "<main>BAc<p>Welcome</p>~</main>\n")
         self.assertEqual(self.run_command("check").returncode, 0)
 
 

@@ -14,6 +14,7 @@ from protypon.core.actions.mend import plan_mend
 Examples:
   protypon mend --dry-run
   protypon mend template:parts/footer.html
+  protypon mend hook:notice-board#tide_notice
   protypon mend parent-wrong-case""",
 )
 @click.argument("wanted", nargs=-1, metavar="[UNIT|CODE]...")
@@ -23,7 +24,8 @@ Examples:
 def command(ctx: click.Context, wanted: tuple[str, ...], child: str | None, dry_run: bool) -> None:
     """Carry out the mechanical next steps that a check names.
 
-    Rename a copy to where the platform looks, register a sheet, name the parent rightly, raise the release number.
+    Rename a copy to where the platform looks, register a sheet, name the parent rightly, raise the release number; give a
+    detachment the number, name, point or moment that matches, and write a function anew whose guard has gone or come.
     """
     with writing(ctx) as bench:
         plan, mended = plan_mend(bench, bench.child(child), wanted)

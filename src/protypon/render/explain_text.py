@@ -19,6 +19,7 @@ def render(page: Page, table: Table) -> None:
         _row(page, "unknown", table["unknown"], STYLES["warning"])
     if table["kind"] == "hook":
         point(page, table["in_force"], True)
+        _change(page, table)
         return
     if table["in_force"] is None:
         _row(page, "in force", "nothing", STYLES["warning"])
@@ -34,6 +35,13 @@ def render(page: Page, table: Table) -> None:
         page.gap()
         for line in table["comment"].split("\n")[:12]:
             page.paragraph(line, INDENT, "dim")
+    _change(page, table)
+
+
+def _change(page: Page, table: Table) -> None:
+    """How it is taken over."""
+    if table["next"]:
+        page.line("  to change it: ", (table["next"], "bold"))
 
 
 def _row(page: Page, label: str, words: str, style: str = "") -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
@@ -10,9 +11,10 @@ from protypon.core.actions.records import choose
 from protypon.core.behaviour import Behaviour
 from protypon.core.comments import head
 from protypon.core.findings.regions import hiding_copies, printed_regions
-from protypon.core.kinds import kinds, use
+from protypon.core.kinds import IN_CODE, kinds, use
 from protypon.core.languages.code import Function
 from protypon.core.model import Theme, Unit
+from protypon.core.origins import origin_of, own_function
 from protypon.core.platform import FileRule
 from protypon.core.reach import Site as Place
 from protypon.core.resolve import Supply
@@ -49,7 +51,29 @@ def explain(world: World, text: str) -> Table:
         "theme": world.child.slug,
         "lineage": list(world.lineage.slugs),
         **found,
+        "next": _change(world, unit),
     }
+
+
+_OPTIONS = {"item": " --remove", "value": " --value V"}
+
+
+def _change(world: World, unit: Unit) -> str:
+    """The command that takes a unit over into the child; empty where it has it already, or can't."""
+    if not (world.child.maintained and world.ancestors) or unit in world.records:
+        return ""
+    rule = world.platform.rule_of(unit.path)
+    if unit.kind not in IN_CODE and (
+        rule is None
+        or rule.combine == "load"
+        or unit.path in world.child.files
+        or not any(unit.path in t.files for t in world.ancestors)
+    ):
+        return ""
+    if unit.kind == "function" and (origin_of(world, unit.path) is None or own_function(world, unit.path) is not None):
+        return ""
+    options = {**_OPTIONS, "hook": " --detach" if unit.name is not None else " --attach NAME"}.get(unit.kind, "")
+    return f"protypon override {shlex.quote(unit.address)}{options} --child {world.child.slug}"
 
 
 def all_units(world: World) -> Iterable[Unit]:

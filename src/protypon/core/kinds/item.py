@@ -156,4 +156,4 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
         asked.why,
         written=Written(done.file, brought=done.brought),
     )
-    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file)
+    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, "") for n in done.notes))

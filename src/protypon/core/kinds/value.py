@@ -148,4 +148,4 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     record = Record(
         unit, "set", source, theme.release if theme else None, blob_digest(text), asked.why, written=written
     )
-    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file)
+    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, "") for n in done.notes))

@@ -124,7 +124,7 @@ def detached(draft: Draft, point: str, label: str, file: str = "") -> Hooked:
         callbacks[0],
         brought,
         why,
-        notes=(*in_doubt(callbacks), *_beside(draft, made, callbacks[0]), *_boxes(draft, made, point)),
+        notes=(*in_doubt(callbacks), *_with(draft, made, callbacks[0]), *_boxes(draft, made, point)),
     )
 
 
@@ -169,19 +169,21 @@ def in_doubt(callbacks: list[Callback]) -> tuple[str, ...]:
     )
 
 
-def _beside(before: Draft, after: Draft, callback: Callback) -> Iterator[str]:
-    """Other callbacks that come or go with it, because it attaches them, or code asks whether it is there."""
+def beside(before: Draft, after: Draft, what: str, own: str = "") -> Iterator[str]:
+    """Callbacks that come or go with something, because it attaches them, or code asks about it; ``own`` names the one that was meant."""
     moments = set(after.world.behaviour.platform.code.moments)
     was, now = (effects.rows(d.world.behaviour, {}, moments) for d in (before, after))
     told = set[str]()
     for old, new in zip(was, now, strict=False):
         for point in sorted({*old, *new}):
             one, other = (Counter(name.split(" of ")[0] for name, _ in rows.get(point, [])) for rows in (old, new))
-            lost, won = set(one - other), set(other - one)
-            told |= {f"{name} at {point} does not run any more either: it hangs on {callback.label}" for name in lost}
-            told |= {f"{name} at {point} runs then: it hangs on {callback.label}" for name in won}
-    own = f"{callback.label} at {callback.point} "
-    yield from sorted(words for words in told if not words.lower().startswith(own.lower()))
+            told |= {f"{name} at {point} does not run any more either: it hangs on {what}" for name in one - other}
+            told |= {f"{name} at {point} runs then: it hangs on {what}" for name in other - one}
+    yield from sorted(words for words in told if not own or not words.lower().startswith(own.lower()))
+
+
+def _with(before: Draft, after: Draft, callback: Callback) -> Iterator[str]:
+    return beside(before, after, callback.label, f"{callback.label} at {callback.point} ")
 
 
 def _boxes(before: Draft, after: Draft, point: str) -> Iterator[str]:
@@ -216,7 +218,7 @@ def reordered(draft: Draft, point: str, label: str, number: int, file: str = "")
         for blocks in tries:
             made, path, brought = put(draft, ["\n".join([words, *blocks])], file)
             if is_off(made.world, callback) and _runs_at(made.world, callback, number):
-                notes = tuple(_beside(draft, made, callback))
+                notes = tuple(_with(draft, made, callback))
                 return Hooked(
                     made, path, callback, brought, f"taken off, and attached again with {number}", notes=notes
                 )

@@ -13,7 +13,7 @@ from protypon.core.trace.state import Registered
 from protypon.core.ways import effects
 from protypon.core.ways.coder import Coder, coder, put
 from protypon.core.ways.draft import Draft
-from protypon.core.ways.hooks import Hooked
+from protypon.core.ways.hooks import Hooked, beside
 
 
 def _tried(
@@ -57,7 +57,8 @@ def removed(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
         )
         if gone and not effects.stops(behaviour) and made.problem() is None:
             where = f"{shown(items[kind, name].site)} registers it; " if (kind, name) in items else ""
-            return Hooked(made, path, None, brought, f"{where}taken away {when}")
+            notes = tuple(beside(draft, made, f"{kind} {name}"))
+            return Hooked(made, path, None, brought, f"{where}taken away {when}", notes=notes)
     why = effects.stops(draft.world.behaviour) or "no moment is late enough"
     raise ProtyponError(f"item:{kind}#{name} can't be taken away: {why}", f"protypon explain 'item:{kind}#{name}'")
 
@@ -77,7 +78,10 @@ def valued(draft: Draft, name: str, value: Any, file: str = "") -> Hooked:
             and not effects.stops(made.world.behaviour)
             and all(is_value(s.values.get(name), value) for s in states)
         ):
-            return Hooked(made, path, None, brought, f"set {when}, and only the first one to set it counts")
+            notes = tuple(beside(draft, made, name))
+            return Hooked(
+                made, path, None, brought, f"set {when}, and only the first one to set it counts", notes=notes
+            )
     first = draft.world.behaviour.state.values.get(name)
     why = effects.stops(draft.world.behaviour) or (
         f"{shown(first.site)} sets it before any code of yours runs" if first else "it would not be in force"
