@@ -328,7 +328,7 @@ class Case:
             there = self.in_place(record, off, on)
             if verdict in ("holds", "drifted", "needless") and there is not None:
                 self.test.assertTrue(there, (unit.address, verdict, record.written, foretold))
-            if verdict in ("idle", "stranded") and unit.kind == "value":
+            if verdict == "idle" and unit.kind == "value":
                 self.test.assertFalse(there, (unit.address, verdict, record.written))
             if verdict == "idle" and record.how == "detach" and unit.kind == "hook":
                 was, now = (

@@ -61,8 +61,8 @@ def _unseen(before: Draft, after: Draft, origin: Origin, called: str) -> str:
 
 
 def _still_used(was: Behaviour, now: Behaviour, origin: Origin, own: Origin, folded: bool) -> str:
-    forced = effects.in_force(was.state, origin, folded)
-    if forced and same(origin.name, own.name, folded) and not effects.in_force(now.state, own, folded):
+    known = (origin.name.lower() if folded else origin.name) in was.state.functions
+    if known and same(origin.name, own.name, folded) and not effects.in_force(now.state, own, folded):
         return f"{origin.theme.slug} declares {origin.name} first, and its declaration counts"
     if effects.attached_anywhere(now, origin):
         return f"{origin.name} of {origin.theme.slug} would still be attached"
