@@ -104,6 +104,25 @@ class FunctionTest(CodeCase):
         self.assertFalse((self.bench / "themes/cove/grove.php").exists())
         self.assertIn("Ahoy", self.page()["html"])
 
+    def test_a_chain_with_a_guarded_caller_and_one_behind_it(self) -> None:
+        parent = (
+            "<?php\nfunction coast_words() {\n    return 'Ahoy';\n}\n"
+            "if (!function_exists('coast_line')) {\n    function coast_line() {\n        return coast_words() . '!';\n    }\n}\n"
+            "function coast_inner() {\n    return coast_line() . coast_words();\n}\n"
+            "function coast_greeting($v) {\n    echo coast_inner();\n}\norchard_graft('gate', 'coast_greeting', 5);\n"
+        )
+        self.start(parent)
+        self.ok("override", "function:coast_words", "--yes")
+        self.edit("themes/cove/grove.php", b"return 'Ahoy'", b"return 'Hello'")
+        self.assertEqual(self.page()["html"], "<main>Hello!Hello</main>\n")
+        self.assertEqual(self.page()["functions"]["coast_line"][0], "cove/grove.php")
+        self.assertEqual(self.page()["points"]["gate"], [["cove_greeting", 5]])
+        self.next_is(parent.replace("coast_line() . coast_words()", "'<b>' . coast_line() . coast_words() . '</b>'"))
+        self.ok("update", "coast", "--to", "next/coast")
+        self.assertEqual(self.page()["html"], "<main><b>Hello!Hello</b></main>\n")
+        self.ok("drop", "function:coast_words")
+        self.assertFalse((self.bench / "themes/cove/grove.php").exists())
+
     def test_what_can_not_be_replaced_says_why_and_what_can(self) -> None:
         self.start("<?php\nfunction coast_credit() {\n    echo 'By Coast';\n}\n", page="<?php coast_credit(); ?>\n")
         said = self.refused("override", "function:coast_credit", status=3)

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from protypon.core.findings.functions import shown
 from protypon.core.model import Finding
 from protypon.core.origins import origin_of, own_function, span_of
+from protypon.core.ways.functions import is_offered
 from protypon.core.world import World
 
 
@@ -24,7 +25,7 @@ def find(world: World) -> Iterator[Finding]:
         if origin is None or own is None:
             continue
         _, span = span_of(world, origin)
-        offered = any(code.marked[m.name].replaceable for m in origin.function.marks if m.name in code.marked)
+        offered = is_offered(world, origin)
         guarded = span is not None and span.guard is not None and code.order == "child-first"
         if not (guarded or offered) or (offered and _is_attached_by_mark(world, record.written.at)):
             continue

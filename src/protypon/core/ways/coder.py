@@ -66,7 +66,7 @@ class Coder:
 
     def at_moment(self, moment: str, expression: str, order: int | None = None) -> str:
         """A statement that does something when a point is fired."""
-        inner = self.writer.closure([expression], self.style.indent)
+        inner = self.writer.closure(expression, self.style.indent)
         if self.has("attach"):
             attach = self.call("attach", point=self.literal(moment), callback=inner, order=self.order(order))
             return self.writer.statement(attach)

@@ -22,6 +22,7 @@ from protypon.core.origins import (
 )  # fmt: skip
 from protypon.core.overlay import content
 from protypon.core.schema import nearest
+from protypon.core.trace.state import Callback
 from protypon.core.ways.coder import Coder, coder, put
 from protypon.core.ways.copies import body_of, declared, imports, new_name
 from protypon.core.ways.draft import Draft
@@ -143,7 +144,7 @@ def _quoted(name: str) -> str:
 
 def _same_name(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
     """A declaration of the same name, where the parent's gives way to it."""
-    if draft.start.platform.code.declares == "marked" and not _is_offered(draft, origin):
+    if draft.start.platform.code.declares == "marked" and not is_offered(draft.world, origin):
         return None
     code, target = coder(draft, file)
     _, span = span_of(draft.world, origin)
@@ -152,7 +153,7 @@ def _same_name(draft: Draft, origin: Origin, texts: Texts, file: str, called: st
     text = body_of(origin, texts, {}, code, draft)
     tried: list[str] = []
     for off in (False, True):
-        blocks = _detachments(draft, origin, code, tried) if off else []
+        blocks = _detachments(draft, origin, code) if off else []
         if off and not blocks:
             break
         made, path, brought = put(
@@ -167,8 +168,9 @@ def _same_name(draft: Draft, origin: Origin, texts: Texts, file: str, called: st
     raise _Fails(tried[0])
 
 
-def _is_offered(draft: Draft, origin: Origin) -> bool:
-    marked = draft.start.platform.code.marked
+def is_offered(world: World, origin: Origin) -> bool:
+    """Whether a mark says that a function may be declared anew."""
+    marked = world.platform.code.marked
     return any(
         marked[m.name].does == "declare" and marked[m.name].replaceable
         for m in origin.function.marks
@@ -217,17 +219,14 @@ def _renamed_copy(
     draft: Draft, origin: Origin, texts: Texts, file: str, new: str, why: str, detaching: bool
 ) -> Placed | None:
     code, target = coder(draft, file)
-    tried: list[str] = []
-    blocks = _detachments(draft, origin, code, tried) if detaching else []
-    if detaching and blocks is None:
-        raise _Fails("; ".join(tried))
+    blocks = _detachments(draft, origin, code) if detaching else []
     text = body_of(origin, texts, {origin.name: new}, code, draft)
     manifest = _listed_off(draft, origin) if detaching and not code.has("detach") else draft
     found = attachments(draft.world.behaviour, origin) if detaching else []
     tail = [_attachment(code, c, new) for c in found if not is_mark(c, origin)]
     made, path, brought = put(
         manifest,
-        [*(blocks or []), declared(code, origin, text, False, why), *tail],
+        [*blocks, declared(code, origin, text, False, why), *tail],
         file,
         imports(draft, origin, target, text),
     )
@@ -239,13 +238,11 @@ def _renamed_copy(
     return Placed(made, path, (copy,), brought, why, tuple(ties(draft, made, origin, new)))
 
 
-def _detachments(draft: Draft, origin: Origin, code: Coder, tried: list[str]) -> list[str]:
+def _detachments(draft: Draft, origin: Origin, code: Coder) -> list[str]:
     """What takes the function off every point where it stands."""
-    blocks = []
-    for callback in attachments(draft.world.behaviour, origin):
-        if code.has("detach"):
-            blocks.append(taken_off(draft, callback, code).text)
-    return blocks
+    if not code.has("detach"):
+        return []
+    return [taken_off(draft, callback, code).text for callback in attachments(draft.world.behaviour, origin)]
 
 
 def _listed_off(draft: Draft, origin: Origin) -> Draft:
@@ -255,8 +252,8 @@ def _listed_off(draft: Draft, origin: Origin) -> Draft:
     return draft.with_manifest({"detached": [*rows, *(row for row in dict.fromkeys(new) if row not in rows)]})
 
 
-def _attachment(code: Coder, callback: object, new: str) -> str:
-    point, order, takes = callback.point, callback.order, callback.takes  # type: ignore[attr-defined]
+def _attachment(code: Coder, callback: Callback, new: str) -> str:
+    point, order, takes = callback.point, callback.order, callback.takes
     if not isinstance(order, int):
         raise _Fails(f"the order number at {point} is made at run time")
     target = new if code.rules.declares == "marked" else code.literal(new)
@@ -269,49 +266,55 @@ def _attachment(code: Coder, callback: object, new: str) -> str:
 def _chained(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
     """A copy under another name, and copies of those that call it, which call the copy."""
     chain = _chain(draft.world, origin)
-    names = {o.name: new_name(draft.world, o) for o in chain}
-    code, target = coder(draft, file)
-    draft_now, copies, all_brought, path = draft, [], list[str](), file
-    why = "only " + ", ".join(o.name for o in chain[1:]) + " call it"
-    why = why if len(chain) > 2 else f"only {chain[1].name} calls it" if len(chain) > 1 else why
+    ways = {o.name: _way_of(draft.world, o) for o in chain}
+    names = {o.name: _chain_name(draft, o, ways[o.name]) for o in chain if ways[o.name] != "same"}
+    callers = ", ".join(o.name for o in chain[1:])
+    why = f"only {callers} call it" if len(chain) > 2 else f"only {callers} calls it"
+    now, path, copies, brought = draft, file, list[Copy](), list[str]()
     for member in chain:
-        _, span = span_of(draft.world, member)
-        found = attachments(draft.world.behaviour, member)
-        way = _way_of(draft, member, span is not None and span.guard is not None)
-        new = names[member.name] if way != "same" else member.name
-        mapping = {o.name: names[o.name] for o in chain if _way_of(draft, o, False) != "same" or o is origin}
-        if way == "same":
-            mapping.pop(member.name, None)
-        elif way == "pattern":
-            new = draft.start.platform.code.function_name(_base_name(draft.world, member) or "", draft.child.slug)
-            names[member.name] = mapping[member.name] = new
-        text = body_of(member, texts, mapping, code, draft)
         reason = f"called by {chain[1].name}" if member is origin else f"it calls {origin.name}"
-        blocks = [declared(code, member, text, way == "same" and span is not None and span.guard is not None, reason)]
-        if way == "detach":
-            if code.has("detach"):
-                blocks = [*[taken_off(draft, c, code).text for c in found], *blocks]
-            else:
-                draft_now = _listed_off(draft_now, member)
-            blocks += [_attachment(code, c, new) for c in found if not is_mark(c, member)]
-        draft_now, path, brought = put(draft_now, blocks, path, imports(draft_now, member, path or target, text))
-        all_brought += brought
-        how = {"detach": "detach", "called": "called"}.get(way, "replace")
-        at = tuple(f"{c.point} {c.order}" for c in found) if way == "detach" else ()
-        copies.append(Copy(member, how, new, at, text_of(draft.world, member)))
-    failed = not_replaced(draft, draft_now, [(c.origin, c.called) for c in copies])
+        now, path, copy, more = _link(draft, now, member, ways[member.name], names, texts, path, reason)
+        copies.append(copy)
+        brought += more
+    failed = not_replaced(draft, now, [(c.origin, c.called) for c in copies])
     if failed:
         raise _Fails(failed)
-    return Placed(draft_now, path, tuple(copies), tuple(all_brought), why)
+    return Placed(now, path, tuple(copies), tuple(brought), why)
 
 
-def _way_of(draft: Draft, member: Origin, guarded: bool) -> str:
+def _chain_name(draft: Draft, member: Origin, way: str) -> str:
+    if way == "pattern":
+        return draft.start.platform.code.function_name(_base_name(draft.world, member) or "", draft.child.slug)
+    return new_name(draft.world, member)
+
+
+def _link(
+    start: Draft, now: Draft, member: Origin, way: str, names: Mapping[str, str], texts: Texts, file: str, reason: str
+) -> tuple[Draft, str, Copy, tuple[str, ...]]:
+    """Write one function of a chain behind what was written for those before it."""
+    code, target = coder(now, file)
+    text = body_of(member, texts, names, code, start)
+    found = attachments(start.world.behaviour, member) if way == "detach" else []
+    blocks = [declared(code, member, text, way == "same" and _has_guard(start.world, member), reason)]
+    called = names.get(member.name, member.name)
+    if found:
+        now = now if code.has("detach") else _listed_off(now, member)
+        off = _detachments(start, member, code)
+        blocks = [*off, *blocks, *(_attachment(code, c, called) for c in found if not is_mark(c, member))]
+    made, path, brought = put(now, blocks, file, imports(now, member, file or target, text))
+    how = way if way in ("detach", "called") else "replace"
+    at = tuple(f"{c.point} {c.order}" for c in found)
+    return made, path, Copy(member, how, called, at, text_of(start.world, member)), brought
+
+
+def _way_of(world: World, member: Origin) -> str:
     """How one function of a chain is replaced."""
-    if guarded or _is_offered(draft, member):
+    code = world.platform.code
+    if (_has_guard(world, member) and code.order == "child-first") or is_offered(world, member):
         return "same"
-    if _base_name(draft.world, member) is not None and draft.start.platform.code.pattern != "{name}":
+    if code.pattern != "{name}" and _base_name(world, member) is not None:
         return "pattern"
-    return "detach" if attachments(draft.world.behaviour, member) else "called"
+    return "detach" if attachments(world.behaviour, member) else "called"
 
 
 def _chain(world: World, origin: Origin) -> list[Origin]:
@@ -334,7 +337,7 @@ def _chain(world: World, origin: Origin) -> list[Origin]:
             chain.append(call.caller)
             if len(chain) > LONGEST_CHAIN:
                 raise _Fails(f"more than {LONGEST_CHAIN} functions would have to be copied")
-            if _way_of(Draft(world), call.caller, _has_guard(world, call.caller)) == "called":
+            if _way_of(world, call.caller) == "called":
                 waiting.append(call.caller)
     if len(chain) == 1:
         raise _Fails("")

@@ -5,14 +5,14 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
 from typing import Any
 
 from protypon.core.errors import ProtyponError
 from protypon.core.languages import coded
 from protypon.core.languages.code import Code, walk
-from protypon.core.model import Record, Unit
+from protypon.core.model import Record
 from protypon.core.origins import folds
-from protypon.core.paths import quote_path
 from protypon.core.platform_code import CodeRules, Meaning
 from protypon.core.ways.coder import without_line
 from protypon.core.ways.draft import Draft
@@ -242,14 +242,8 @@ def _brought_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
 
 def handed_on(record: Record, others: list[Record]) -> list[Record]:
     """What a record brought along, handed to another one in the same file."""
-    from dataclasses import replace
-
     heir = next((o for o in others if o.written.file == record.written.file), None)
     if heir is None or not record.written.brought:
         return []
     brought = tuple(dict.fromkeys([*heir.written.brought, *record.written.brought]))
     return [replace(heir, written=replace(heir.written, brought=brought))]
-
-
-def described(unit: Unit) -> str:
-    return quote_path(unit.path) if unit.name is None else f"{quote_path(unit.path)}#{unit.name}"

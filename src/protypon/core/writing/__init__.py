@@ -74,8 +74,8 @@ class Writer(Protocol):
     def mark(expression: str) -> str: ...
 
     @staticmethod
-    def closure(expressions: list[str], indent: str) -> str:
-        """A function without a name that does some things."""
+    def closure(expression: str, indent: str) -> str:
+        """A function without a name that does one thing."""
 
     @staticmethod
     def function(name: str, parameters: list[str], body: list[str], indent: str) -> str: ...

@@ -231,8 +231,8 @@ def mark(expression: str) -> str:
     return f"#[{expression}]"
 
 
-def closure(expressions: list[str], indent: str) -> str:
-    return "function () {\n" + "".join(f"{indent}{e};\n" for e in expressions) + "}"
+def closure(expression: str, indent: str) -> str:
+    return f"function () {{\n{indent}{expression};\n}}"
 
 
 def function(name: str, parameters: list[str], body: list[str], indent: str) -> str:

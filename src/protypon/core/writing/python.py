@@ -243,9 +243,8 @@ def mark(expression: str) -> str:
     return "@" + expression
 
 
-def closure(expressions: list[str], indent: str) -> str:
-    """A lambda; several things stand in a tuple, whose value nobody looks at."""
-    return f"lambda: {expressions[0]}" if len(expressions) == 1 else f"lambda: ({', '.join(expressions)})[-1]"
+def closure(expression: str, indent: str) -> str:
+    return f"lambda: {expression}"
 
 
 def function(name: str, parameters: list[str], body: list[str], indent: str) -> str:

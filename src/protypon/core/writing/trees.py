@@ -30,7 +30,6 @@ class CallSpan(NamedTuple):
     name: str
     start: int
     end: int
-    name_start: int
     name_end: int
     arguments: tuple[tuple[str, int, int], ...]
     """Keyword (empty: by position), start and end of the value."""
@@ -128,7 +127,6 @@ def call_span(name: Any, node: Any, arguments: list[tuple[str, int, int]]) -> Ca
         called,
         node.start_byte,
         node.end_byte,
-        name.start_byte,
         name.end_byte,
         tuple(arguments),
         node.start_point[0] + 1,
