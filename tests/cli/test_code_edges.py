@@ -196,7 +196,9 @@ class OddInputTest(CodeCase):
             ("add --value", "value:row_length"),
             ("which callback?", "hook:gate", "--detach"),
             ("--from is for files", "function:coast_greeting", "--from", "coast"),
-            ("is a whole file", "template:leaves/page.php", "--detach"),
+            ("is for a unit of the kind hook", "template:leaves/page.php", "--detach"),
+            ("is for a unit of the kind value", "function:coast_greeting", "--value", "1"),
+            ("is no name of a function", "hook:gate", "--attach", "a() {} function b"),
         ):
             with self.subTest(arguments=arguments):
                 self.assertIn(words, self.refused("override", *arguments, status=2))

@@ -93,9 +93,14 @@ def command(
 def read_value(text: str | None) -> Any:
     """A value as it was typed: JSON where it is that, else the text itself."""
     try:
-        return json.loads(text) if text is not None else None
+        return json.loads(text, parse_constant=_no_number) if text is not None else None
     except ValueError:
         return text
+
+
+def _no_number(text: str) -> float:
+    """NaN and the infinities are no JSON (RFC 8259, section 6)."""
+    raise ValueError(text)
 
 
 def agreed(taken: list[Taken], yes: bool) -> None:

@@ -14,7 +14,7 @@ from protypon.core.errors import ProtyponError, Unknown, Usage
 from protypon.core.examine import world_of
 from protypon.core.findings import broken_addresses
 from protypon.core.kinds import IN_CODE, in_code, use
-from protypon.core.kinds.placing import NOTHING, Asked, Outcome
+from protypon.core.kinds.placing import NOTHING, OPTIONS, Asked, Outcome
 from protypon.core.model import Content, Lineage, Plan, Record, Theme, Unit
 from protypon.core.overlay import Overlay, content
 from protypon.core.paths import quote_path
@@ -58,6 +58,7 @@ def plan_override(
     draft = Draft(world)
     for text in texts:
         unit = _in_code(text) or _unit(text, world, origins)
+        _refuse_options(unit, asked)
         if unit.kind in IN_CODE:
             _refuse_code(world, unit, records, source)
             outcome = in_code(unit.kind).place(draft, unit, replace(asked, why=why))
@@ -67,11 +68,6 @@ def plan_override(
                 remember(overlay, bench, content(data).digest, data)
             taken.append(_written(outcome, bench))
             continue
-        if asked.any:
-            raise Usage(
-                f"{text}: is a whole file; --detach, --order, --attach, --remove and --value are for units inside code",
-                f"protypon override {text}",
-            )
         rule = bench.platform.rule_of(unit.path) or FileRule(unit.kind, ())
         origin = _origin(unit, origins)
         path = _free(child, origin, unit, overlay)
@@ -98,6 +94,16 @@ def _in_code(text: str) -> Unit | None:
 def _unit(text: str, world: World, origins: tuple[Theme, ...]) -> Unit:
     _refuse_others(world, text, origins)
     return find_unit(text, world, origins)
+
+
+def _refuse_options(unit: Unit, asked: Asked) -> None:
+    wrong = [option for option in asked.options if option not in OPTIONS.get(unit.kind, set())]
+    if wrong:
+        kinds = " or ".join(kind for kind, options in OPTIONS.items() if wrong[0] in options)
+        raise Usage(
+            f"{unit.address}: {wrong[0]} is for a unit of the kind {kinds}",
+            "see what can be asked with: protypon override --help",
+        )
 
 
 def _refuse_code(world: World, unit: Unit, records: dict[Unit, Record], source: str | None) -> None:

@@ -22,11 +22,15 @@ class Asked:
     valued: bool = False
 
     @property
-    def any(self) -> bool:
-        return self.detach or self.remove or self.valued or bool(self.attach) or self.order is not None
+    def options(self) -> list[str]:
+        """The options that were given, as they are typed."""
+        given = {"--detach": self.detach, "--order": self.order is not None, "--attach": bool(self.attach)}
+        return [name for name, there in {**given, "--remove": self.remove, "--value": self.valued}.items() if there]
 
 
 NOTHING = Asked()
+OPTIONS = {"hook": {"--detach", "--order", "--attach"}, "item": {"--remove"}, "value": {"--value"}}
+"""What can be asked of units of a kind."""
 
 
 @dataclass(frozen=True, slots=True)

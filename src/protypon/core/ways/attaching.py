@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from protypon.core.errors import ProtyponError
+from protypon.core.errors import ProtyponError, Usage
 from protypon.core.findings.functions import shown
 from protypon.core.origins import own_function
 from protypon.core.schema import nearest
@@ -17,6 +17,10 @@ from protypon.core.world import World
 
 def attached(draft: Draft, point: str, name: str, number: int | None, file: str = "") -> Hooked:
     """Attach a function at a point: one that is there, or one that is begun. Raises ProtyponError for a point that nothing fires."""
+    if not name.isidentifier():
+        raise Usage(
+            f"{name!r} is no name of a function", "take letters, digits and underscores, as in: --attach lamp_notice"
+        )
     behaviour = draft.world.behaviour
     own_point = behaviour.platform.code.point(point)
     fired = behaviour.fired.get(point, [])
