@@ -152,6 +152,83 @@ class EditedByHandTest(CodeCase):
 
 
 @PHP
+class TableTest(CodeCase):
+    """What programs read of overrides inside code."""
+
+    def test_the_table_of_a_check_keeps_to_its_contract(self) -> None:
+        self.start(ATTACHED)
+        self.ok("override", "function:coast_greeting", "--why", "ours")
+        self.edit("themes/cove/grove.php", b"Ahoy", b"Welcome")
+        new = ATTACHED.replace("<?php\n", "<?php\n\n").replace("</p>';\n", "</p>';\n\n    $a = 1;\n    $b = 2;\n")
+        row = self.row("cove", "function:coast_greeting", "--against", self.next_is(new))
+        keys = [
+            "unit",
+            "verdict",
+            "weight",
+            "listed",
+            "how",
+            "reach",
+            "source",
+            "merge",
+            "layout_only",
+            "from",
+            "taken",
+            "now",
+            "to",
+            "alike",
+            "file",
+            "line",
+            "because",
+            "next",
+        ]
+        self.assertLessEqual(set(keys), set(row))
+        self.assertEqual(
+            {key: row[key] for key in ("how", "reach", "source", "from", "taken", "now", "file", "listed")},
+            {
+                "how": "detach", "reach": "yes", "source": "changed", "from": "coast", "taken": "1.0", "now": "2.0",
+                "file": "grove.php", "listed": True,
+            },
+        )  # fmt: skip
+        lines = self.read("themes/cove/grove.php").decode().split("\n")
+        self.assertIn("function cove_greeting", lines[row["line"] - 1])
+
+    def test_lines_of_both_sides_are_those_of_the_files(self) -> None:
+        self.start(ATTACHED)
+        self.ok("override", "function:coast_greeting")
+        self.edit("themes/cove/grove.php", b"Ahoy", b"Welcome")
+        new = ATTACHED.replace("<?php\n", "<?php\n// one\n// two\n\n").replace("Ahoy", "Hello")
+        because = self.row("cove", "function:coast_greeting", "--against", self.next_is(new))["because"]
+        theirs = new.split("\n").index("    echo '<p>Hello</p>';") + 1
+        ours = self.code().split("\n").index("    echo '<p>Welcome</p>';") + 1
+        self.assertIn(f"line {theirs} of coast/grove.php and your line {ours} of grove.php", because)
+
+    def test_an_update_says_what_became_of_each(self) -> None:
+        self.start(ATTACHED)
+        self.ok("override", "function:coast_greeting")
+        self.ok("override", "hook:gate", "--attach", "cove_lamp")
+        self.next_is(ATTACHED.replace("', 5)", "', 25)"))
+        done = self.run_command("update", "coast", "--to", "next/coast", "--format", "json", "--dry-run")
+        rows = {row["unit"]: row for row in json.loads(done.stdout)["children"][0]["overrides"]}
+        self.assertEqual(rows["function:coast_greeting"]["done"], "merged")
+        self.assertEqual(rows["hook:gate#cove_lamp"]["done"], "left")
+        self.assertEqual(self.page()["points"]["gate"], [["cove_lamp", 0], ["cove_greeting", 5]])
+
+    def test_explain_names_the_command_that_takes_a_unit_over(self) -> None:
+        self.start(ATTACHED + "orchard_season('row_length', 4);\n")
+        for unit, words in (
+            ("function:coast_greeting", "protypon override function:coast_greeting --child cove"),
+            ("hook:gate", "protypon override hook:gate --attach NAME --child cove"),
+            ("hook:gate#coast_greeting", "protypon override 'hook:gate#coast_greeting' --detach --child cove"),
+            ("value:row_length", "protypon override value:row_length --value V --child cove"),
+            ("template:leaves/page.php", "protypon override template:leaves/page.php --child cove"),
+        ):
+            with self.subTest(unit=unit):
+                self.assertEqual(json.loads(self.ok("explain", unit, "--format", "json"))["next"], words)
+        self.ok("override", "function:coast_greeting")
+        self.assertEqual(json.loads(self.ok("explain", "function:coast_greeting", "--format", "json"))["next"], "")
+
+
+@PHP
 class OddInputTest(CodeCase):
     def test_a_ledger_with_nonsense_about_code_is_one_clear_line(self) -> None:
         self.start(ATTACHED)

@@ -64,7 +64,10 @@ class _Work:
             try:
                 step = self._step(now, before)
             except ProtyponError as error:
-                return Row(before.unit, before, done, error.message, error.hint or now.next)
+                at = (error.hint or "").find("protypon ")
+                return Row(
+                    before.unit, before, done, error.message, error.hint[at:] if error.hint and at >= 0 else now.next
+                )
             if isinstance(step, Row):
                 words = "; ".join([*said, step.note]) if step.note and said else (step.note or "; ".join(said))
                 waits = step.done == "left" and bool(step.next)
@@ -101,6 +104,8 @@ class _Work:
         f = v.facts
         if v.verdict == "holds" and not (f.comparison and f.comparison.layout_only and merge_of(f) == "clean"):
             self._record(f)
+            return Row(v.unit, before, "left")
+        if v.verdict == "needless" and before.verdict != "needless":
             return Row(v.unit, before, "left")
         if f.part is not None and v.verdict in ("holds", "drifted", "conflicted") and merge_of(f) != "none":
             return self._merge(v, before)

@@ -7,11 +7,11 @@ from dataclasses import replace
 
 from protypon.core.behaviour import Behaviour
 from protypon.core.findings.functions import shown
-from protypon.core.kinds.function_fate import gone, names_of, own_words, part_language
+from protypon.core.kinds.function_fate import gone, names_of, own_words, part_of
 from protypon.core.kinds.function_use import clash, reach, unattached
 from protypon.core.kinds.placing import Asked, Outcome
 from protypon.core.listing import blob_digest
-from protypon.core.model import Facts, Part, Record, Theme, Told, Unit, Written
+from protypon.core.model import Facts, Record, Theme, Told, Unit, Written
 from protypon.core.origins import (
     Origin,
     folds,
@@ -164,7 +164,7 @@ def _there(
 ) -> Facts:
     theirs = text_of(world, origin)
     digest = blob_digest(theirs)
-    part = Part(text, theirs, part_language(language), own.function.line, origin.function.line)
+    part = part_of(text, theirs, language, own, origin)
     facts = replace(facts, theirs=digest, text=theirs, now_from=origin.theme.slug, now=origin.theme.release, part=part)
     reached, because = reach(world, record, own, origin)
     breaks = clash(world, record, own, origin) if digest != record.digest else unattached(world, record, origin)

@@ -17,7 +17,7 @@ from protypon.core.origins import (
     own_function,
     text_of,
 )  # fmt: skip
-from protypon.core.ways.copies import REASON
+from protypon.core.ways.copies import REASON, head_lines
 from protypon.core.world import World
 from protypon.core.writing import MODULES, writer
 from protypon.core.writing.texts import renamed
@@ -40,8 +40,11 @@ def own_words(world: World, own: Origin, names: Mapping[str, str]) -> bytes:
     return renamed(REASON.sub(b"", text_of(world, own)), names, writer(rule.language), folds(world))
 
 
-def part_language(name: str) -> str:
-    return "php-piece" if name == "php" else name
+def part_of(ours: bytes, theirs: bytes, language: str, own: Origin, origin: Origin) -> Part:
+    """Both texts of a function, and the lines of their files where they begin."""
+    made = writer(language)
+    first = [o.function.line - head_lines(text, made) for o, text in ((own, ours), (origin, theirs))]
+    return Part(ours, theirs, "php-piece" if language == "php" else language, *first)
 
 
 def gone(world: World, facts: Facts, record: Record) -> Facts:
@@ -84,9 +87,7 @@ def gone(world: World, facts: Facts, record: Record) -> Facts:
             mine = own_words(
                 world, own, names_of(record, [r for r in world.records.values() if r.unit.kind == "function"])
             )
-            facts = replace(
-                facts, part=Part(mine, renamed_text, part_language(rule.language), own.function.line, to.function.line)
-            )
+            facts = replace(facts, part=part_of(mine, renamed_text, rule.language, own, to))
     referred = next(
         (
             f"{shown(c.place)}"

@@ -85,6 +85,13 @@ def with_text(draft: Draft, record: Record, text: bytes, label: str, names: Mapp
     return draft.with_file(own.path, data[:begin] + new + data[span.end :])
 
 
+def head_lines(text: bytes, made: Writer) -> int:
+    """Lines of a function's text before the one that declares it: comments, attributes, decorators."""
+    comment, function = _apart(text, made)
+    found = re.compile(rb"(?m)^(?:async +)?def\b|\bfunction\b").search(function)
+    return text[: len(comment) + (found.start() if found else 0)].count(b"\n")
+
+
 def _apart(text: bytes, made: Writer) -> tuple[bytes, bytes]:
     """The comments above a function, and the function."""
     whole = made.whole(text)
