@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 import unittest
 from typing import Any
 
@@ -149,6 +150,48 @@ class EditedByHandTest(CodeCase):
         self.ok("adopt", "cove")
         row = self.row("cove", "function:coast_greeting")
         self.assertEqual((row["taken"], row["verdict"]), ("1.0", "conflicted"))
+
+
+@PHP
+class MendTest(CodeCase):
+    """Detachments written by hand, without a record, that match nothing."""
+
+    def mended(self, parent: str, own: str) -> str:
+        self.start(parent, own)
+        self.assertIn("detaches-nothing", self.codes("cove"))
+        self.assertIn("Ahoy", self.page()["html"])
+        self.ok("mend")
+        self.assertNotIn("Ahoy", self.page()["html"])
+        self.assertNotIn("detaches-nothing", self.codes("cove"))
+        return self.code()
+
+    def test_one_that_comes_too_early_waits(self) -> None:
+        code = self.mended(ATTACHED, "<?php\n// mine\n$x = 1;\norchard_prune('gate', 'coast_greeting', 5);\n")
+        self.assertIn(
+            "orchard_graft('rooted', function () {\n    orchard_prune('gate', 'coast_greeting', 5);\n});", code
+        )
+        self.assertIn("// mine\n$x = 1;\n", code)
+
+    def test_another_number_and_another_point(self) -> None:
+        waiting = (
+            "<?php\norchard_graft('in_blossom', function () {\n    orchard_prune('{0}', 'coast_greeting'{1});\n});\n"
+        )
+        for point, number in (("gate", ", 50"), ("gate", ""), ("path", ", 5"), ("path", "")):
+            with self.subTest(point=point, number=number):
+                shutil.rmtree(self.bench)
+                self.bench.mkdir()
+                own = waiting.replace("{0}", point).replace("{1}", number)
+                code = self.mended(ATTACHED, own)
+                self.assertEqual(code, waiting.replace("{0}", "gate").replace("{1}", ", 5"))
+
+    def test_what_could_mean_two_things_is_left(self) -> None:
+        parent = ATTACHED + "orchard_graft('gate', 'coast_greeting', 8);\n"
+        own = "<?php\norchard_graft('rooted', function () {\n    orchard_prune('gate', 'coast_greeting', 50);\n});\n"
+        self.start(parent, own)
+        found = next(f for f in self.check()["cove"]["findings"] if f["code"] == "detaches-nothing")
+        self.assertIn("explain", found["next"])
+        self.assertIn("nothing to mend", self.ok("mend"))
+        self.assertEqual(self.code(), own)
 
 
 @PHP
