@@ -76,6 +76,13 @@ class EditedByHandTest(CodeCase):
         self.ok("undo")
         self.assertIn("overrides function:coast_greeting already", self.refused("override", "function:coast_greeting"))
 
+    def test_what_clears_a_whole_point_is_not_taken_out_for_one_callback(self) -> None:
+        own = "<?php\norchard_graft('rooted', function () {\n    orchard_prune_all('gate');\n});\n"
+        self.start(ATTACHED, own)
+        self.assertEqual(self.verdicts("cove"), {"hook:gate#coast_greeting": "holds"})
+        self.assertIn("by hand", self.refused("drop", "hook:gate#coast_greeting"))
+        self.assertEqual(self.code(), own)
+
     def test_a_namespace_is_refused_with_the_reason(self) -> None:
         self.start(
             "<?php\nnamespace coast;\nfunction greeting($v) {\n    echo 'Ahoy';\n}\n\\orchard_graft('gate', 'coast\\greeting', 5);\n"

@@ -16,6 +16,7 @@ from protypon.core.examine import world_of
 from protypon.core.kinds import IN_CODE, kinds
 from protypon.core.model import Facts, Plan, Record, Theme, Unit
 from protypon.core.overlay import Overlay
+from protypon.core.paths import quote_path
 from protypon.core.sources import BenchSources
 from protypon.core.ways.draft import Draft
 from protypon.core.ways.taking_out import handed_on, taken_out
@@ -90,4 +91,9 @@ def _out_of_code(
         record = Record(unit, found.how, found.origin or "", found.now, found.theirs or "", written=found.written)
     others = [r for r in records.values() if r.unit != unit]
     made = taken_out(draft, record, others)
+    if found.ours is not None and made.files == draft.files:
+        raise ProtyponError(
+            f"{unit.address}: what does it in {quote_path(found.file)} does other things too, so it was left",
+            f"take it out by hand; see where with: protypon explain {shlex.quote(unit.address)} --child {draft.child.slug}",
+        )
     return made, ledger.changed(records, handed_on(record, others), drop=[unit])
