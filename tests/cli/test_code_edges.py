@@ -325,6 +325,8 @@ class OddInputTest(CodeCase):
             ("--from is for files", "function:coast_greeting", "--from", "coast"),
             ("is for a unit of the kind hook", "template:leaves/page.php", "--detach"),
             ("is for a unit of the kind value", "function:coast_greeting", "--value", "1"),
+            ("can't be kept", "value:row_length", "--value", '{"a": [null]}'),
+            ("can't be kept", "value:row_length", "--value", "1e999"),
             ("is no name of a function", "hook:gate", "--attach", "a() {} function b"),
         ):
             with self.subTest(arguments=arguments):

@@ -79,6 +79,7 @@ class FunctionTest(CodeCase):
         self.edit("themes/cove/grove.php", b"Ahoy", b"Welcome")
         self.assertIn("<p>Welcome</p>", self.page()["html"])
         self.assertEqual(self.verdicts("cove"), {"function:coast_greeting": "holds"})
+        self.assertIn("coast/grove.php line 8, runs cove/grove.php line 6", self.ok("points", "--child", "cove"))
 
     def test_one_without_a_guard_is_taken_off_and_put_back(self) -> None:
         self.start(ATTACHED)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import sys
 from typing import Any
 
@@ -92,10 +93,24 @@ def command(
 
 def read_value(text: str | None) -> Any:
     """A value as it was typed: JSON where it is that, else the text itself."""
+    if text is None:
+        return None
     try:
-        return json.loads(text, parse_constant=_no_number) if text is not None else None
-    except ValueError:
+        value = json.loads(text, parse_constant=_no_number)
+    except (ValueError, RecursionError):
         return text
+    if value is not None and not _can_be_kept(value):
+        raise Usage(
+            f"--value {text}: null inside of it, or a number past all bounds, can't be kept", "write it without"
+        )
+    return value
+
+
+def _can_be_kept(value: Any) -> bool:
+    """The ledger is TOML, which has no null."""
+    if isinstance(value, dict | list):
+        return all(map(_can_be_kept, value.values() if isinstance(value, dict) else value))
+    return value is not None and not (isinstance(value, float) and math.isinf(value))
 
 
 def _no_number(text: str) -> float:

@@ -67,7 +67,9 @@ def point(page: Page, row: Table, compared: bool) -> None:
 
 def _callback(c: Table, reordered: list[str], compared: bool) -> tuple[str, str, str, str, str, str]:
     sign = "+" if c["added"] else ("~" if c["callback"] in reordered else "")
-    where = f"{at(c)}" + ("  (unknown whether)" if c["unknown"] else "")
+    function = c["function"]
+    elsewhere = f", runs {at(function)}" if function and function["theme"] != c["theme"] else ""
+    where = f"{at(c)}{elsewhere}" + ("  (unknown whether)" if c["unknown"] else "")
     style = STYLES["ok"] if sign == "+" else (STYLES["note"] if sign else "")
     return sign, _number(c["order"]), c["callback"], where, c["comment"], style
 
