@@ -203,6 +203,11 @@ def reordered(draft: Draft, point: str, label: str, number: int, file: str = "")
     if len(callbacks) > 1:
         places = " and ".join(shown(c.site) for c in callbacks)
         raise ProtyponError(f"hook:{point}#{label} is attached twice, in {places}", f"protypon explain hook:{point}")
+    if callback.order == number:
+        raise ProtyponError(
+            f"hook:{point}#{label} runs with the order {number} already ({shown(callback.site)})",
+            f"protypon points {point}",
+        )
     code, _ = coder(draft, file)
     words = code.writer.comment(f"{label} runs at {point} with the order {number}, not {callback.order}.")
     takes = code.literal(callback.takes) if callback.takes is not None else None
