@@ -12,24 +12,24 @@ from typing import Any
 from protypon.standin import hosted
 from tests.support import BenchCase
 
-PAGE = """<main><?php orchard_shake('top', 1); ?></main>
-<?= orchard_ripen('rate', 5) ?>
-<?php orchard_show_bed('aside'); ?>
+PAGE = """<main><?php hedgerow_shake('top', 1); ?></main>
+<?= hedgerow_ripen('rate', 5) ?>
+<?php hedgerow_show_bed('aside'); ?>
 """
 LEDGER = 'format = "protypon.ledger/1"\n'
 
 
 @unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
 class CodeCase(BenchCase):
-    """An orchard bench: ``base`` and its child ``kid``."""
+    """An hedgerow bench: ``base`` and its child ``kid``."""
 
     def themes(self, base: str, kid: str, page: str = PAGE, **more: str) -> None:
         """Write both themes; ``more`` names further files, ``base__crates__x_php="…"``."""
         files = {
-            "base/orchard.yaml": "title: Base\nrelease: 1.0.0\n",
-            "base/grove.php": "<?php\norchard_bed('aside');\n" + base,
+            "base/hedgerow.yaml": "title: Base\nrelease: 1.0.0\n",
+            "base/grove.php": "<?php\nhedgerow_bed('aside');\n" + base,
             "base/leaves/page.php": page,
-            "kid/orchard.yaml": "title: Kid\nrelease: 0.1.0\ngrown_on: base\n",
+            "kid/hedgerow.yaml": "title: Kid\nrelease: 0.1.0\ngrown_on: base\n",
             "kid/overrides.toml": LEDGER,
             "kid/grove.php": "<?php\n" + kid,
         }
@@ -38,10 +38,10 @@ class CodeCase(BenchCase):
         for name, text in more.items():
             self.put("themes/" + name.replace("__", "/").replace("_php", ".php"), text)
         if not (self.bench / "protypon.toml").exists():
-            self.ok("init", "--platform", "orchard")
+            self.ok("init", "--platform", "hedgerow")
 
     def runs(self) -> dict[str, Any]:
-        return hosted.run("orchard", self.bench / "themes", "kid", "home")
+        return hosted.run("hedgerow", self.bench / "themes", "kid", "home")
 
     def found(self) -> dict[str, dict[str, Any]]:
         """Findings about code, by code: the parent is edited in place all the time here."""
@@ -63,7 +63,7 @@ class FindingTest(CodeCase):
         self.assertIn("kid/grove.php line 2", told["because"])
         self.assertIn("Cannot redeclare", self.runs()["fatal"][0])
         self.themes(
-            "if (!function_exists('tide')) { function tide() {} }\norchard_graft('top', 'tide');", "function tide() {}"
+            "if (!function_exists('tide')) { function tide() {} }\nhedgerow_graft('top', 'tide');", "function tide() {}"
         )
         self.assertEqual(self.found(), {})
         self.assertEqual(self.runs()["functions"]["tide"], ["kid/grove.php", 2])
@@ -78,12 +78,12 @@ class FindingTest(CodeCase):
 
     def test_a_second_declaration_under_a_condition_that_cannot_be_known_is_a_warning(self) -> None:
         self.themes(
-            "function tide() { echo 1; }\norchard_graft('top', 'tide');", "if (getenv('X')) { function tide() {} }"
+            "function tide() { echo 1; }\nhedgerow_graft('top', 'tide');", "if (getenv('X')) { function tide() {} }"
         )
         self.assertEqual(self.found()["declared-twice"]["weight"], "warning")
 
     def test_a_syntax_error_is_fatal_only_where_the_file_would_load(self) -> None:
-        self.themes("", "orchard_graft('top', ;\n")
+        self.themes("", "hedgerow_graft('top', ;\n")
         told = self.found()["does-not-parse"]
         self.assertEqual((told["weight"], told["line"]), ("fatal", 2))
         self.assertRegex(told["because"], r"kid/grove.php line 2 column \d+: syntax error, unexpected token")
@@ -97,14 +97,14 @@ class FindingTest(CodeCase):
 
     def test_what_would_make_a_detachment_match_is_true(self) -> None:
         """Each reason is given where a run still has the callback; then the advice is taken, and the run has it no more."""
-        base = "function boat() {}\norchard_graft('top', 'boat', 30);\nfunction late() { orchard_graft('top', 'boat', 40); }\norchard_graft('rooted', 'late');"
-        later = "function kid_tidy() {{ {0} }}\norchard_graft('{1}', 'kid_tidy', 99);"
+        base = "function boat() {}\nhedgerow_graft('top', 'boat', 30);\nfunction late() { hedgerow_graft('top', 'boat', 40); }\nhedgerow_graft('rooted', 'late');"
+        later = "function kid_tidy() {{ {0} }}\nhedgerow_graft('{1}', 'kid_tidy', 99);"
         cases = [
-            ("orchard_prune('top', 'boat', 30);", "it is attached only later, while code loads", "rooted"),
-            (later.format("orchard_prune('top', 'boat', 10);", "rooted"), "with order 30", "30"),
-            (later.format("orchard_prune('top', 'boat', 40);", "x"), "", ""),
-            (later.format("orchard_prune('tip', 'boat', 30);", "rooted"), "it is attached at top", "top"),
-            (later.format("orchard_prune('top', 'boot', 30);", "rooted"), "there is boat at that point", "boat"),
+            ("hedgerow_prune('top', 'boat', 30);", "it is attached only later, while code loads", "rooted"),
+            (later.format("hedgerow_prune('top', 'boat', 10);", "rooted"), "with order 30", "30"),
+            (later.format("hedgerow_prune('top', 'boat', 40);", "x"), "", ""),
+            (later.format("hedgerow_prune('tip', 'boat', 30);", "rooted"), "it is attached at top", "top"),
+            (later.format("hedgerow_prune('top', 'boot', 30);", "rooted"), "there is boat at that point", "boat"),
         ]
         for code, reason, advice in cases:
             with self.subTest(code):
@@ -116,25 +116,25 @@ class FindingTest(CodeCase):
                 told = self.found()["detaches-nothing"]["because"]
                 self.assertIn(reason, told)
                 self.assertIn(advice, told)
-        self.themes(base, later.format("orchard_prune('top', 'boat', 30);", "rooted"))
+        self.themes(base, later.format("hedgerow_prune('top', 'boat', 30);", "rooted"))
         self.assertNotIn(["boat", 30], self.runs()["points"]["top"])
         self.assertEqual(self.found(), {})
 
     def test_a_callback_that_needs_more_than_its_point_gives_breaks_the_page(self) -> None:
-        self.themes("", "function two($a, $b) {}\norchard_graft('top', 'two', 10, 2);")
+        self.themes("", "function two($a, $b) {}\nhedgerow_graft('top', 'two', 10, 2);")
         self.assertIn("two needs 2 arguments, top gives 1", self.found()["needs-more-arguments"]["because"])
         self.assertIn("Too few arguments", self.runs()["fatal"][0])
-        self.themes("", "function two($a, $b = 1) {}\norchard_graft('top', 'two', 10, 2);")
+        self.themes("", "function two($a, $b = 1) {}\nhedgerow_graft('top', 'two', 10, 2);")
         self.assertEqual(self.found(), {})
         self.assertIsNone(self.runs()["fatal"])
 
     def test_a_value_callback_that_returns_nothing_loses_the_value(self) -> None:
         self.themes(
-            "", "function half($v) { if ($v > 3) { echo 'x'; } else { return $v; } }\norchard_graft('rate', 'half');"
+            "", "function half($v) { if ($v > 3) { echo 'x'; } else { return $v; } }\nhedgerow_graft('rate', 'half');"
         )
         self.assertIn("returns-nothing", self.found())
         self.assertNotIn("5", self.runs()["html"])
-        self.themes("", "function half($v) { if ($v > 3) { return 2; } return $v; }\norchard_graft('rate', 'half');")
+        self.themes("", "function half($v) { if ($v > 3) { return 2; } return $v; }\nhedgerow_graft('rate', 'half');")
         self.assertEqual(self.found(), {})
         row = next(p for p in self.json("points", "kid")["points"] if p["point"] == "rate")
         self.assertEqual((row["start"], row["values"]), (5, [2]))
@@ -143,12 +143,12 @@ class FindingTest(CodeCase):
     def test_one_of_a_pair_taken_away_leaves_the_page_open(self) -> None:
         base = (
             "function opens() { echo '<div>'; }\nfunction closes() { echo '</div>'; }\n"
-            "orchard_graft('top', 'opens', 1);\norchard_graft('top', 'closes', 99);\n"
+            "hedgerow_graft('top', 'opens', 1);\nhedgerow_graft('top', 'closes', 99);\n"
         )
-        wait = "orchard_graft('rooted', function () {{ {0} }});"
+        wait = "hedgerow_graft('rooted', function () {{ {0} }});"
         one, both = (
-            "orchard_prune('top', 'closes', 99);",
-            "orchard_prune('top', 'closes', 99); orchard_prune('top', 'opens', 1);",
+            "hedgerow_prune('top', 'closes', 99);",
+            "hedgerow_prune('top', 'closes', 99); hedgerow_prune('top', 'opens', 1);",
         )
         self.themes(base, wait.format(one))
         told = self.found()["out-of-balance"]["because"]
@@ -159,10 +159,10 @@ class FindingTest(CodeCase):
         self.assertEqual(self.found(), {})
 
     def test_a_copy_of_a_code_file_is_dead_where_the_parent_asks_by_a_fixed_path(self) -> None:
-        crate = "<?php function crate() { echo 'base'; }\norchard_graft('top', 'crate');"
+        crate = "<?php function crate() { echo 'base'; }\nhedgerow_graft('top', 'crate');"
         for ask, verdict, heard in (
             ("require_once __DIR__ . '/crates/a.php';", "idle", "base"),
-            ("orchard_fetch('crates/a.php');", "holds", "kid"),
+            ("hedgerow_fetch('crates/a.php');", "holds", "kid"),
         ):
             with self.subTest(ask):
                 self.themes(ask, "", base__crates__a_php=crate)
@@ -177,7 +177,7 @@ class FindingTest(CodeCase):
 
     def test_regions_declared_printed_and_hidden(self) -> None:
         self.themes(
-            "", "orchard_bed('porch');", kid__leaves__page_php="<main></main>\n<?php orchard_show_bed('shed'); ?>"
+            "", "hedgerow_bed('porch');", kid__leaves__page_php="<main></main>\n<?php hedgerow_show_bed('shed'); ?>"
         )
         found = self.found()
         self.assertIn(
@@ -193,20 +193,20 @@ class FindingTest(CodeCase):
         self.assertIsNone(hidden["in_force"])
 
     def test_variables_that_nothing_provides_and_that_nothing_uses(self) -> None:
-        base = "function lend() { orchard_give('tides', 3); }\norchard_graft('rooted', 'lend');"
+        base = "function lend() { hedgerow_give('tides', 3); }\nhedgerow_graft('rooted', 'lend');"
         page = "<?= $tides ?> <?= $title ?> <?php foreach ([1] as $n) { echo $n; } ?> <?= isset($moon) ? $moon : '' ?>"
-        self.themes(base, "orchard_give('gulls', 1);", page)
+        self.themes(base, "hedgerow_give('gulls', 1);", page)
         self.assertEqual(set(self.found()), {"variable-unused"})
         self.themes(
             base,
-            "function kid_off() { orchard_prune('rooted', 'lend'); }\norchard_graft('rooted', 'kid_off', 1);",
+            "function kid_off() { hedgerow_prune('rooted', 'lend'); }\nhedgerow_graft('rooted', 'kid_off', 1);",
             page,
         )
         self.assertNotIn("variable-not-provided", self.found(), "a snapshot of the point was taken before")
         self.assertIn("tides", self.runs()["given"])
         self.themes(
             base.replace("'rooted'", "'in_blossom'"),
-            "function kid_off() { orchard_prune('in_blossom', 'lend'); }\norchard_graft('rooted', 'kid_off');",
+            "function kid_off() { hedgerow_prune('in_blossom', 'lend'); }\nhedgerow_graft('rooted', 'kid_off');",
             page,
         )
         self.assertIn("base/grove.php line 3 would provide it", self.found()["variable-not-provided"]["because"])
@@ -214,8 +214,8 @@ class FindingTest(CodeCase):
 
     def test_functions_and_points_that_lead_nowhere(self) -> None:
         self.themes(
-            "function boat() { echo 1; }\norchard_graft('top', 'boat');",
-            "function idle_hands() {}\norchard_graft('topp', 'boat');\norchard_graft('top', 'boot');\norchard_graft('rate', 'abs');",
+            "function boat() { echo 1; }\nhedgerow_graft('top', 'boat');",
+            "function idle_hands() {}\nhedgerow_graft('topp', 'boat');\nhedgerow_graft('top', 'boot');\nhedgerow_graft('rate', 'abs');",
         )
         found = self.found()
         self.assertEqual(
@@ -228,20 +228,20 @@ class FindingTest(CodeCase):
 
     def test_a_name_made_at_run_time_makes_points_unknown_and_not_wrong(self) -> None:
         self.themes(
-            "function boat() { echo 1; }\norchard_graft('top', 'boat');\norchard_graft(getenv('P'), 'boat');", ""
+            "function boat() { echo 1; }\nhedgerow_graft('top', 'boat');\nhedgerow_graft(getenv('P'), 'boat');", ""
         )
         table = self.json("points", "kid")
         self.assertIn("base/grove.php line 5 attaches at a point whose name is made at run time", table["unknown"])
 
     def test_sheets_registered_by_a_call(self) -> None:
-        self.themes("", "orchard_sheet('styles/kid.css');", kid__styles__x="", base__x="")
+        self.themes("", "hedgerow_sheet('styles/kid.css');", kid__styles__x="", base__x="")
         for name in ("kid", "lost"):
             self.put(f"themes/kid/styles/{name}.css", "a {}")
         self.assertEqual([f["file"] for f in self.check("kid")["kid"]["findings"]], ["styles/lost.css"])
         self.assertEqual(self.runs()["sheets"], ["styles/kid.css"])
 
     def test_code_that_is_too_large_is_unknown_and_told_in_time(self) -> None:
-        self.themes("$x = 'abc' . 'def'; f($x, [1,2]); " * 45_000, "orchard_prune('top', 'boat', 30);")
+        self.themes("$x = 'abc' . 'def'; f($x, [1,2]); " * 45_000, "hedgerow_prune('top', 'boat', 30);")
         table = self.json("points", "kid")
         self.assertIn("is not followed", table["unknown"])
         self.check("kid")
@@ -251,13 +251,13 @@ class PointsTest(CodeCase):
     def test_points_come_in_page_order_with_what_the_child_changes(self) -> None:
         base = (
             "/** Steers. */\nfunction a() {}\nfunction b() {}\nfunction c() {}\n"
-            "orchard_graft('top', 'a', 10);\norchard_graft('top', 'b', 20);\norchard_graft('top', 'c', 30);\n"
+            "hedgerow_graft('top', 'a', 10);\nhedgerow_graft('top', 'b', 20);\nhedgerow_graft('top', 'c', 30);\n"
         )
         kid = (
-            "function kid_turn() { orchard_prune('top', 'c', 30); orchard_graft('top', 'c', 5); orchard_prune('top', 'b', 20); }\n"
-            "function kid_own() {}\norchard_graft('rooted', 'kid_turn');\norchard_graft('top', 'kid_own', 7);"
+            "function kid_turn() { hedgerow_prune('top', 'c', 30); hedgerow_graft('top', 'c', 5); hedgerow_prune('top', 'b', 20); }\n"
+            "function kid_own() {}\nhedgerow_graft('rooted', 'kid_turn');\nhedgerow_graft('top', 'kid_own', 7);"
         )
-        self.themes(base, kid, "<?php // Above all else.\norchard_shake('top'); ?>\n<?php orchard_shake('end'); ?>")
+        self.themes(base, kid, "<?php // Above all else.\nhedgerow_shake('top'); ?>\n<?php hedgerow_shake('end'); ?>")
         table = self.json("points", "--page", "home", "--child", "kid")
         rows = {p["point"]: p for p in table["points"]}
         self.assertEqual(list(rows), ["rooted", "in_blossom", "top", "end"])
@@ -274,8 +274,8 @@ class PointsTest(CodeCase):
         self.assertIn("did you mean home?", self.refused("points", "kid", "--page", "hime", status=2))
 
     def test_explain_tells_items_values_pages_and_refuses_what_is_not_there(self) -> None:
-        base = "orchard_plant('size', 'card', 3);\norchard_season('wide', 1);\n"
-        kid = "orchard_season('wide', 2);\nfunction kid_off() { orchard_uproot('size', 'card'); }\norchard_graft('rooted', 'kid_off');"
+        base = "hedgerow_plant('size', 'card', 3);\nhedgerow_season('wide', 1);\n"
+        kid = "hedgerow_season('wide', 2);\nfunction kid_off() { hedgerow_uproot('size', 'card'); }\nhedgerow_graft('rooted', 'kid_off');"
         self.themes(base, kid)
         wide = self.json("explain", "wide")
         self.assertEqual((wide["in_force"]["value"], wide["without"]["value"]), (2, 1))

@@ -35,13 +35,13 @@ class EditedByHandTest(CodeCase):
         self.ok("override", "hook:gate#coast_greeting", "--detach")
         self.edit(
             "themes/cove/grove.php",
-            b"    orchard_prune(",
-            b"    orchard_graft('gate', 'cove_mine', 3);\n    orchard_prune(",
+            b"    hedgerow_prune(",
+            b"    hedgerow_graft('gate', 'cove_mine', 3);\n    hedgerow_prune(",
         )
         self.edit("themes/cove/grove.php", b"<?php\n", b"<?php\nfunction cove_mine() {\n    echo 'mine';\n}\n")
         self.ok("drop", "hook:gate#coast_greeting")
         self.assertEqual(self.page()["points"]["gate"], [["cove_mine", 3], ["coast_greeting", 5]])
-        self.assertNotIn("orchard_prune", self.code())
+        self.assertNotIn("hedgerow_prune", self.code())
 
     def test_a_number_of_ones_own_is_kept_when_the_parents_changes(self) -> None:
         self.start(ATTACHED)
@@ -77,7 +77,7 @@ class EditedByHandTest(CodeCase):
         self.assertIn("overrides function:coast_greeting already", self.refused("override", "function:coast_greeting"))
 
     def test_what_clears_a_whole_point_is_not_taken_out_for_one_callback(self) -> None:
-        own = "<?php\norchard_graft('rooted', function () {\n    orchard_prune_all('gate');\n});\n"
+        own = "<?php\nhedgerow_graft('rooted', function () {\n    hedgerow_prune_all('gate');\n});\n"
         self.start(ATTACHED, own)
         self.assertEqual(self.verdicts("cove"), {"hook:gate#coast_greeting": "holds"})
         self.assertIn("by hand", self.refused("drop", "hook:gate#coast_greeting"))
@@ -85,7 +85,7 @@ class EditedByHandTest(CodeCase):
 
     def test_a_namespace_is_refused_with_the_reason(self) -> None:
         self.start(
-            "<?php\nnamespace coast;\nfunction greeting($v) {\n    echo 'Ahoy';\n}\n\\orchard_graft('gate', 'coast\\greeting', 5);\n"
+            "<?php\nnamespace coast;\nfunction greeting($v) {\n    echo 'Ahoy';\n}\n\\hedgerow_graft('gate', 'coast\\greeting', 5);\n"
         )
         self.assertIn("stands in a namespace", self.refused("override", "function:coast\\greeting"))
 
@@ -102,7 +102,7 @@ class EditedByHandTest(CodeCase):
         self.assertEqual(self.page()["html"], before)
 
     def test_an_item_that_is_registered_later_now_is_taken_away_later(self) -> None:
-        parent = "<?php\norchard_graft('rooted', function () {\n    orchard_plant('size', 'tree', 6);\n});\n"
+        parent = "<?php\nhedgerow_graft('rooted', function () {\n    hedgerow_plant('size', 'tree', 6);\n});\n"
         self.start(parent)
         self.ok("override", "item:size#tree", "--remove")
         self.assertNotIn("tree", self.page()["items"].get("size") or {})
@@ -127,17 +127,17 @@ class EditedByHandTest(CodeCase):
 
     def test_a_value_that_the_parent_sets_first_now_is_idle_with_the_place(self) -> None:
         """The child's code comes first on this platform, so only its own later call can lose."""
-        self.start("<?php\norchard_season('row_length', 4);\n")
+        self.start("<?php\nhedgerow_season('row_length', 4);\n")
         self.ok("override", "value:row_length", "--value", '"six"')
         self.assertEqual(self.page()["values"]["row_length"], "six")
-        self.edit("themes/cove/grove.php", b"<?php\n", b"<?php\norchard_season('row_length', 2);\n")
+        self.edit("themes/cove/grove.php", b"<?php\n", b"<?php\nhedgerow_season('row_length', 2);\n")
         self.assertEqual(self.page()["values"]["row_length"], 2)
 
     def test_of_two_parents_functions_that_are_alike_none_is_guessed(self) -> None:
         body = "($v) {\n    $a = 1;\n    $b = 2;\n    $c = 3;\n    echo 'Ahoy';\n}\n"
-        self.start("<?php\nfunction coast_a" + body + "orchard_graft('gate', 'coast_a', 5);\n")
+        self.start("<?php\nfunction coast_a" + body + "hedgerow_graft('gate', 'coast_a', 5);\n")
         self.ok("override", "function:coast_a")
-        new = "<?php\nfunction coast_b" + body + "function coast_c" + body + "orchard_graft('gate', 'coast_b', 5);\n"
+        new = "<?php\nfunction coast_b" + body + "function coast_c" + body + "hedgerow_graft('gate', 'coast_b', 5);\n"
         row = self.row("cove", "function:coast_a", "--against", self.next_is(new))
         self.assertEqual(row["verdict"], "moved")
         self.assertEqual(sorted(t["to"] for t in row["ties"]), ["coast_b", "coast_c"])
@@ -146,8 +146,8 @@ class EditedByHandTest(CodeCase):
     def test_adopting_finds_the_release_that_a_copy_is_nearest_to(self) -> None:
         second = GUARDED.replace("echo '<p>Ahoy</p>'", "$n = 1;\n        echo '<p>Ahoy</p>'")
         self.coast("1.0", GUARDED)
-        self.put("themes/cove/orchard.yaml", "title: Cove\nrelease: 1\ngrown_on: coast\n")
-        self.ok("init", "--platform", "orchard")
+        self.put("themes/cove/hedgerow.yaml", "title: Cove\nrelease: 1\ngrown_on: coast\n")
+        self.ok("init", "--platform", "hedgerow")
         self.coast("2.0", second)
         self.ok("keep", "themes/coast")
         self.put(
@@ -173,15 +173,15 @@ class MendTest(CodeCase):
         return self.code()
 
     def test_one_that_comes_too_early_waits(self) -> None:
-        code = self.mended(ATTACHED, "<?php\n// mine\n$x = 1;\norchard_prune('gate', 'coast_greeting', 5);\n")
+        code = self.mended(ATTACHED, "<?php\n// mine\n$x = 1;\nhedgerow_prune('gate', 'coast_greeting', 5);\n")
         self.assertIn(
-            "orchard_graft('rooted', function () {\n    orchard_prune('gate', 'coast_greeting', 5);\n});", code
+            "hedgerow_graft('rooted', function () {\n    hedgerow_prune('gate', 'coast_greeting', 5);\n});", code
         )
         self.assertIn("// mine\n$x = 1;\n", code)
 
     def test_another_number_and_another_point(self) -> None:
         waiting = (
-            "<?php\norchard_graft('in_blossom', function () {\n    orchard_prune('{0}', 'coast_greeting'{1});\n});\n"
+            "<?php\nhedgerow_graft('in_blossom', function () {\n    hedgerow_prune('{0}', 'coast_greeting'{1});\n});\n"
         )
         for point, number in (("gate", ", 50"), ("gate", ""), ("path", ", 5"), ("path", "")):
             with self.subTest(point=point, number=number):
@@ -192,8 +192,8 @@ class MendTest(CodeCase):
                 self.assertEqual(code, waiting.replace("{0}", "gate").replace("{1}", ", 5"))
 
     def test_what_could_mean_two_things_is_left(self) -> None:
-        parent = ATTACHED + "orchard_graft('gate', 'coast_greeting', 8);\n"
-        own = "<?php\norchard_graft('rooted', function () {\n    orchard_prune('gate', 'coast_greeting', 50);\n});\n"
+        parent = ATTACHED + "hedgerow_graft('gate', 'coast_greeting', 8);\n"
+        own = "<?php\nhedgerow_graft('rooted', function () {\n    hedgerow_prune('gate', 'coast_greeting', 50);\n});\n"
         self.start(parent, own)
         found = next(f for f in self.check()["cove"]["findings"] if f["code"] == "detaches-nothing")
         self.assertIn("explain", found["next"])
@@ -264,7 +264,7 @@ class TableTest(CodeCase):
         self.assertEqual(self.page()["points"]["gate"], [["cove_lamp", 0], ["cove_greeting", 5]])
 
     def test_explain_names_the_command_that_takes_a_unit_over(self) -> None:
-        self.start(ATTACHED + "orchard_season('row_length', 4);\n")
+        self.start(ATTACHED + "hedgerow_season('row_length', 4);\n")
         for unit, words in (
             ("function:coast_greeting", "protypon override function:coast_greeting --child cove"),
             ("hook:gate", "protypon override hook:gate --attach NAME --child cove"),
@@ -309,7 +309,7 @@ class OddInputTest(CodeCase):
         self.assertIn("Ahoy", self.page()["html"])
 
     def test_what_is_not_there_is_refused_with_the_nearest(self) -> None:
-        self.start(ATTACHED + "orchard_plant('size', 'tree', 1);\norchard_season('row_length', 1);\n")
+        self.start(ATTACHED + "hedgerow_plant('size', 'tree', 1);\nhedgerow_season('row_length', 1);\n")
         for words, *arguments in (
             ("did you mean function:coast_greeting?", "function:coast_greting"),
             ("did you mean item:size#tree?", "item:size#tre", "--remove"),
@@ -337,7 +337,7 @@ class OddInputTest(CodeCase):
         self.assertIn("the site stops", self.refused("override", "function:a"))
 
     def test_killed_or_not_the_drop_of_an_unlisted_one_is_exact(self) -> None:
-        own = "<?php\n// before\norchard_graft('rooted', function () {\n    orchard_prune('gate', 'coast_greeting', 5);\n});\n\n// after\n$x = 1;\n"
+        own = "<?php\n// before\nhedgerow_graft('rooted', function () {\n    hedgerow_prune('gate', 'coast_greeting', 5);\n});\n\n// after\n$x = 1;\n"
         self.start(ATTACHED)
         self.put("themes/cove/grove.php", own)
         self.assertEqual(self.verdicts("cove"), {"hook:gate#coast_greeting": "unlisted"})

@@ -14,21 +14,21 @@ from tests.core.trace.test_oracle import ran_quayside
 from tests.support import BenchCase, state
 
 PHP = unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
-PAGE = "<main><?php orchard_shake('gate', 7); ?></main>\n"
+PAGE = "<main><?php hedgerow_shake('gate', 7); ?></main>\n"
 
 
 class CodeCase(BenchCase):
     """A bench on one platform, and runs of it."""
 
-    platform = "orchard"
+    platform = "hedgerow"
 
     def start(self, parent: str, child: str = "", page: str = PAGE, **files: str) -> None:
-        """An orchard parent ``coast`` with a child ``cove``, and a child's code file if there is text for one."""
+        """An hedgerow parent ``coast`` with a child ``cove``, and a child's code file if there is text for one."""
         self.coast("1.0", parent, page, **files)
-        self.put("themes/cove/orchard.yaml", "title: Cove\nrelease: 1.0\ngrown_on: coast\n")
+        self.put("themes/cove/hedgerow.yaml", "title: Cove\nrelease: 1.0\ngrown_on: coast\n")
         if child:
             self.put("themes/cove/grove.php", child)
-        self.ok("init", "--platform", "orchard")
+        self.ok("init", "--platform", "hedgerow")
         self.ok("adopt", "cove")
 
     base = "rootstock"
@@ -37,7 +37,7 @@ class CodeCase(BenchCase):
     def coast(self, release: str, code: str, page: str = PAGE, where: str = "themes", **files: str) -> str:
         root = f"{where}/coast"
         shutil.rmtree(self.bench / root, ignore_errors=True)
-        self.put(f"{root}/orchard.yaml", f"title: Coast\nrelease: {release}\ngrown_on: {self.base}\n")
+        self.put(f"{root}/hedgerow.yaml", f"title: Coast\nrelease: {release}\ngrown_on: {self.base}\n")
         self.put(f"{root}/grove.php", code)
         self.put(f"{root}/leaves/page.php", page)
         for path, text in files.items():
@@ -45,7 +45,7 @@ class CodeCase(BenchCase):
         return root
 
     def page(self, slug: str = "cove") -> dict[str, Any]:
-        report = hosted.run("orchard", self.bench / "themes", slug, "home")
+        report = hosted.run("hedgerow", self.bench / "themes", slug, "home")
         self.assertFalse(report["fatal"], report["fatal"])
         return report
 
@@ -57,11 +57,11 @@ class CodeCase(BenchCase):
         return self.coast(release, code, page, where="next")
 
 
-ATTACHED = "<?php\n/** Greets who comes in. */\nfunction coast_greeting($v) {\n    echo '<p>Ahoy</p>';\n}\norchard_graft('gate', 'coast_greeting', 5);\n"
+ATTACHED = "<?php\n/** Greets who comes in. */\nfunction coast_greeting($v) {\n    echo '<p>Ahoy</p>';\n}\nhedgerow_graft('gate', 'coast_greeting', 5);\n"
 GUARDED = (
     "<?php\nif (!function_exists('coast_greeting')) {\n    /** Greets who comes in. */\n"
     "    function coast_greeting($v) {\n        echo '<p>Ahoy</p>';\n    }\n}\n"
-    "orchard_graft('gate', 'coast_greeting', 5);\n"
+    "hedgerow_graft('gate', 'coast_greeting', 5);\n"
 )
 
 
@@ -90,7 +90,7 @@ class FunctionTest(CodeCase):
     def test_callers_are_copied_too_when_that_is_agreed_to(self) -> None:
         parent = (
             "<?php\nfunction coast_words() {\n    return 'Ahoy';\n}\nfunction coast_greeting($v) {\n    echo '<p>' . coast_words() . '</p>';\n}\n"
-            "orchard_graft('gate', 'coast_greeting', 5);\n"
+            "hedgerow_graft('gate', 'coast_greeting', 5);\n"
         )
         self.start(parent)
         said = self.refused("override", "function:coast_words", status=2, stdin=subprocess.DEVNULL)
@@ -110,7 +110,7 @@ class FunctionTest(CodeCase):
             "<?php\nfunction coast_words() {\n    return 'Ahoy';\n}\n"
             "if (!function_exists('coast_line')) {\n    function coast_line() {\n        return coast_words() . '!';\n    }\n}\n"
             "function coast_inner() {\n    return coast_line() . coast_words();\n}\n"
-            "function coast_greeting($v) {\n    echo coast_inner();\n}\norchard_graft('gate', 'coast_greeting', 5);\n"
+            "function coast_greeting($v) {\n    echo coast_inner();\n}\nhedgerow_graft('gate', 'coast_greeting', 5);\n"
         )
         self.start(parent)
         self.ok("override", "function:coast_words", "--yes")
@@ -220,7 +220,7 @@ class UpdateTest(CodeCase):
         row = self.against(ATTACHED)
         self.assertEqual((row["verdict"], row["next"]), ("fatal", "protypon update coast --to next/coast"))
         self.coast("2.0", ATTACHED)
-        self.assertTrue(hosted.run("orchard", self.bench / "themes", "cove", "home")["fatal"])
+        self.assertTrue(hosted.run("hedgerow", self.bench / "themes", "cove", "home")["fatal"])
         self.assertEqual(self.row("cove", "function:coast_greeting")["next"], "protypon mend function:coast_greeting")
         self.ok("mend", "function:coast_greeting")
         self.assertIn("<main><p>Welcome</p></main>", self.page()["html"])
@@ -231,7 +231,7 @@ class UpdateTest(CodeCase):
         self.coast("2.0", GUARDED)
         found = next(f for f in self.check()["cove"]["findings"] if f["code"] == "lighter-way")
         self.ok(*shlex.split(found["next"])[1:])
-        self.assertNotIn("orchard_prune", self.code())
+        self.assertNotIn("hedgerow_prune", self.code())
         self.assertEqual(self.page()["points"]["gate"], [["coast_greeting", 5]])
         self.assertIn("Welcome", self.page()["html"])
         self.assertNotIn("lighter-way", self.codes("cove"))
@@ -257,14 +257,14 @@ class UpdateTest(CodeCase):
 
     def test_one_that_nothing_calls_any_more_is_idle(self) -> None:
         self.begun(GUARDED)
-        row = self.against(GUARDED.partition("orchard_graft")[0])
+        row = self.against(GUARDED.partition("hedgerow_graft")[0])
         self.assertEqual(row["verdict"], "idle")
         self.assertIn("nothing in the lineage calls or attaches", row["because"])
 
     def test_a_caller_that_breaks_is_named(self) -> None:
         parent = (
             "<?php\nif (!function_exists('coast_line')) {\n    function coast_line($a, $b) {\n        return $a . $b;\n    }\n}\n"
-            "function coast_greeting($v) {\n    echo coast_line('a', 'b');\n}\norchard_graft('gate', 'coast_greeting', 5);\n"
+            "function coast_greeting($v) {\n    echo coast_line('a', 'b');\n}\nhedgerow_graft('gate', 'coast_greeting', 5);\n"
         )
         self.start(parent)
         self.ok("override", "function:coast_line")
@@ -278,7 +278,7 @@ class UpdateTest(CodeCase):
         self.assertEqual(row["verdict"], "conflicted")
         self.assertIn("coast/grove.php line 8 calls it with 1 argument, and yours needs 2", row["because"])
         self.coast("2.0", new)
-        report = hosted.run("orchard", self.bench / "themes", "cove", "home")
+        report = hosted.run("hedgerow", self.bench / "themes", "cove", "home")
         self.assertIn("Too few arguments to function coast_line()", str(report["fatal"]))
 
     def test_a_conflict_inside_a_function_waits_as_that_function_alone(self) -> None:
@@ -326,8 +326,8 @@ class HookTest(CodeCase):
 
     def test_what_makes_a_detachment_match_nothing_is_named_and_written(self) -> None:
         later = ATTACHED.replace(
-            "orchard_graft('gate', 'coast_greeting', 5);",
-            "orchard_graft('in_blossom', function () {\n    orchard_graft('gate', 'coast_greeting', 5);\n}, 3);",
+            "hedgerow_graft('gate', 'coast_greeting', 5);",
+            "hedgerow_graft('in_blossom', function () {\n    hedgerow_graft('gate', 'coast_greeting', 5);\n}, 3);",
         )
         cases = {
             "with order 25": ATTACHED.replace("', 5)", "', 25)"),
@@ -335,7 +335,7 @@ class HookTest(CodeCase):
             "at path": ATTACHED.replace("'gate'", "'path'"),
             "when in_blossom is fired": later,
         }
-        page = PAGE.replace("?>", "orchard_shake('path', 7); ?>")
+        page = PAGE.replace("?>", "hedgerow_shake('path', 7); ?>")
         for words, new in cases.items():
             with self.subTest(words=words):
                 shutil.rmtree(self.bench)
@@ -361,7 +361,7 @@ class HookTest(CodeCase):
     def test_fewer_arguments_or_another_template_need_a_look(self) -> None:
         self.begun("--detach")
         self.assertEqual(self.verdict(ATTACHED, PAGE.replace(", 7", ""))["verdict"], "conflicted")
-        self.next_is(ATTACHED, "<?php orchard_leaf('leaves/part.php'); ?>\n")
+        self.next_is(ATTACHED, "<?php hedgerow_leaf('leaves/part.php'); ?>\n")
         self.put("next/coast/leaves/part.php", PAGE)
         row = self.row("cove", "hook:gate#coast_greeting", "--against", "next/coast")
         self.assertEqual(row["verdict"], "conflicted")
@@ -383,10 +383,10 @@ class HookTest(CodeCase):
 
     def test_values_items_and_regions(self) -> None:
         parent = (
-            "<?php\norchard_season('row_length', 4);\norchard_plant('picture-size', 'tree', 600);\n"
+            "<?php\nhedgerow_season('row_length', 4);\nhedgerow_plant('picture-size', 'tree', 600);\n"
             + ATTACHED.removeprefix("<?php\n")
         )
-        self.start(parent, page=PAGE + "<?php orchard_show_bed('news'); ?>\n")
+        self.start(parent, page=PAGE + "<?php hedgerow_show_bed('news'); ?>\n")
         self.ok("override", "value:row_length", "--value", "6")
         self.ok("override", "item:picture-size#tree", "--remove")
         self.ok("override", "region:news")
@@ -395,7 +395,7 @@ class HookTest(CodeCase):
         self.assertNotIn("tree", report["items"]["picture-size"])
         self.assertEqual(set(self.verdicts("cove").values()), {"holds"})
         new = self.next_is(
-            parent.replace("4)", "6)").replace("'tree'", "'bush'"), PAGE + "<?php orchard_show_bed('reports'); ?>\n"
+            parent.replace("4)", "6)").replace("'tree'", "'bush'"), PAGE + "<?php hedgerow_show_bed('reports'); ?>\n"
         )
         self.assertEqual(
             self.verdicts("cove", "--against", new),
@@ -414,18 +414,18 @@ class TravelTest(CodeCase):
     def test_over_two_releases_a_lineage_of_four_and_a_file_that_is_both(self) -> None:
         """A copied code file with a function of its own override inside, two themes below the parent that changes."""
         self.base = "shore"
-        self.put("themes/shore/orchard.yaml", "title: Shore\nrelease: 1\ngrown_on: rootstock\n")
+        self.put("themes/shore/hedgerow.yaml", "title: Shore\nrelease: 1\ngrown_on: rootstock\n")
         self.put(
             "themes/shore/grove.php",
-            "<?php\nfunction shore_tide($v) {\n    echo '~';\n}\norchard_graft('gate', 'shore_tide', 90);\n",
+            "<?php\nfunction shore_tide($v) {\n    echo '~';\n}\nhedgerow_graft('gate', 'shore_tide', 90);\n",
         )
         crate = "<?php\nfunction coast_a($v) {\n    echo 'a';\n}\n\nfunction coast_b($v) {\n    echo 'b';\n}\n"
         parent = (
-            "<?php\norchard_fetch('crates/board.php');\norchard_graft('gate', 'coast_a', 1);\norchard_graft('gate', 'coast_b', 2);\n"
+            "<?php\nhedgerow_fetch('crates/board.php');\nhedgerow_graft('gate', 'coast_a', 1);\nhedgerow_graft('gate', 'coast_b', 2);\n"
             + ATTACHED.removeprefix("<?php\n")
         )
         self.start(parent, crates__board=crate)
-        self.put("themes/pebble/orchard.yaml", "title: Pebble\nrelease: 1\ngrown_on: cove\n")
+        self.put("themes/pebble/hedgerow.yaml", "title: Pebble\nrelease: 1\ngrown_on: cove\n")
         self.ok("adopt", "pebble")
         self.ok("override", "code:crates/board.php", "--child", "cove")
         self.ok("override", "function:coast_greeting", "--child", "cove")
@@ -436,7 +436,7 @@ class TravelTest(CodeCase):
         second = crate.replace("echo 'a';", "echo 'A';") + "\nfunction coast_c($v) {\n    echo 'c';\n}\n"
         code = (
             parent.replace("'coast_a', 1", "'coast_a', 3").replace("'coast_greeting', 5", "'coast_greeting', 9")
-            + "orchard_graft('gate', 'coast_c', 4);\n"
+            + "hedgerow_graft('gate', 'coast_c', 4);\n"
         )
         self.coast("3.0", code, where="next", crates__board=second)
         self.ok("update", "coast", "--to", "next/coast")

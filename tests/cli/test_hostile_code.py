@@ -16,14 +16,14 @@ PHP = {
     "a long chain of methods": b"<?php $x" + b"->a()" * 50_000 + b";",
     "nested closures": b"<?php " + b"$f = function () { " * 3_000 + b"};" * 3_000,
     "NUL bytes": b"<?php\0\0 function f() { echo '\0'; }\nfunction f() {}\0",
-    "another encoding": "<?php function füße() {} orchard_graft('x', 'füße');".encode("latin-1"),
+    "another encoding": "<?php function füße() {} hedgerow_graft('x', 'füße');".encode("latin-1"),
     "two bytes a letter": "<?php function f() {}".encode("utf-16"),
     "recursion": b"<?php function a() { a(); b(); } function b() { a(); a(); } a();",
-    "a list that doubles": b"<?php $x = [1]; " + b"$x = [$x, $x]; " * 60 + b"orchard_season('a', $x);",
-    "a text that doubles": b"<?php $x = 'abcdefgh'; " + b"$x = $x . $x; " * 60 + b"orchard_graft($x, 'a');",
-    "a number that squares": b"<?php $x = 99999999; " + b"$x = $x * $x; " * 60 + b"orchard_season('a', $x);",
+    "a list that doubles": b"<?php $x = [1]; " + b"$x = [$x, $x]; " * 60 + b"hedgerow_season('a', $x);",
+    "a text that doubles": b"<?php $x = 'abcdefgh'; " + b"$x = $x . $x; " * 60 + b"hedgerow_graft($x, 'a');",
+    "a number that squares": b"<?php $x = 99999999; " + b"$x = $x * $x; " * 60 + b"hedgerow_season('a', $x);",
     "a file that asks for itself": b"<?php require __DIR__ . '/grove.php';",
-    "paths that climb": b"<?php require __DIR__ . '/../../../../etc/passwd'; orchard_fetch('../../x.php');",
+    "paths that climb": b"<?php require __DIR__ . '/../../../../etc/passwd'; hedgerow_fetch('../../x.php');",
 }
 PYTHON = {
     "a long line": b"x = [" + b"'abc', " * 300_000 + b"]\n",
@@ -54,11 +54,11 @@ class HostileCodeTest(BenchCase):
             self.assertLess(time.monotonic() - begun, SECONDS, f"{name}, {command}")
 
     def test_php(self) -> None:
-        self.put("themes/base/orchard.yaml", "title: Base\n")
-        self.put("themes/base/leaves/page.php", "<?php orchard_shake('x'); ?>")
-        self.put("themes/kid/orchard.yaml", "title: Kid\ngrown_on: base\n")
+        self.put("themes/base/hedgerow.yaml", "title: Base\n")
+        self.put("themes/base/leaves/page.php", "<?php hedgerow_shake('x'); ?>")
+        self.put("themes/kid/hedgerow.yaml", "title: Kid\ngrown_on: base\n")
         self.put("themes/kid/overrides.toml", LEDGER)
-        self.ok("init", "--platform", "orchard")
+        self.ok("init", "--platform", "hedgerow")
         for name, code in PHP.items():
             self.put("themes/base/grove.php", code)
             self.answers(name)
@@ -79,11 +79,11 @@ class HostileCodeTest(BenchCase):
     def test_hostile_manifests_have_one_clear_line(self) -> None:
         self.put("themes/kid/overrides.toml", LEDGER)
         for text, words in {
-            "a: &a [x]\nb: [*a, *a]\n": "orchard.yaml line 2 column 5: not YAML: an alias (*) is not read",
+            "a: &a [x]\nb: [*a, *a]\n": "hedgerow.yaml line 2 column 5: not YAML: an alias (*) is not read",
             "[" * 500: "not YAML: nested too deeply",
-            "title: [1\n": "orchard.yaml line 2 column 1: not YAML",
+            "title: [1\n": "hedgerow.yaml line 2 column 1: not YAML",
             "title: !!python/object:os.system x\n": "not YAML: could not determine a constructor",
         }.items():
-            self.put("themes/kid/orchard.yaml", text)
-            said = self.ok("survey", "--platform", "orchard", "themes")
+            self.put("themes/kid/hedgerow.yaml", text)
+            said = self.ok("survey", "--platform", "hedgerow", "themes")
             self.assertIn(words, " ".join(said.split()))

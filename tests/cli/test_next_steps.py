@@ -53,7 +53,7 @@ class NextStepTest(BenchCase):
 
     @PHP
     def test_of_what_a_new_release_does_to_code(self) -> None:
-        for platform, slug in (("millrace", "weir"), ("orchard", "coast"), ("kiln", "glazier")):
+        for platform, slug in (("millrace", "weir"), ("hedgerow", "coast"), ("kiln", "glazier")):
             with self.subTest(platform=platform):
                 self.lay(platform)
                 self.ok("undo")
@@ -67,23 +67,23 @@ class NextStepTest(BenchCase):
 
     @PHP
     def test_of_mistakes_in_code(self) -> None:
-        self.put("themes/coast/orchard.yaml", "title: Coast\nrelease: 1\ngrown_on: rootstock\n")
+        self.put("themes/coast/hedgerow.yaml", "title: Coast\nrelease: 1\ngrown_on: rootstock\n")
         self.put(
             "themes/coast/leaves/page.php",
-            "<?php orchard_shake('gate', 1); orchard_ripen('title', 'x'); orchard_show_bed('aside'); ?>\n",
+            "<?php hedgerow_shake('gate', 1); hedgerow_ripen('title', 'x'); hedgerow_show_bed('aside'); ?>\n",
         )
         self.put(
             "themes/coast/grove.php",
-            "<?php\nfunction coast_a($v) {\n    echo '<div>';\n}\norchard_graft('gate', 'coast_a', 5);\n",
+            "<?php\nfunction coast_a($v) {\n    echo '<div>';\n}\nhedgerow_graft('gate', 'coast_a', 5);\n",
         )
-        self.put("themes/cove/orchard.yaml", "title: Cove\nrelease: 1\ngrown_on: coast\n")
+        self.put("themes/cove/hedgerow.yaml", "title: Cove\nrelease: 1\ngrown_on: coast\n")
         self.put(
             "themes/cove/grove.php",
-            "<?php\norchard_prune('gate', 'coast_a', 7);\norchard_prune('gates', 'coast_b', 7);\norchard_graft('gat', 'cove_b');\n"
-            "orchard_graft('gate', 'cove_missing');\nfunction cove_b($a, $b, $c) {\n}\norchard_graft('title', 'cove_b');\nfunction cove_unused() {\n}\n"
-            "orchard_bed('nowhere');\n",
+            "<?php\nhedgerow_prune('gate', 'coast_a', 7);\nhedgerow_prune('gates', 'coast_b', 7);\nhedgerow_graft('gat', 'cove_b');\n"
+            "hedgerow_graft('gate', 'cove_missing');\nfunction cove_b($a, $b, $c) {\n}\nhedgerow_graft('title', 'cove_b');\nfunction cove_unused() {\n}\n"
+            "hedgerow_bed('nowhere');\n",
         )
-        self.ok("init", "--platform", "orchard")
+        self.ok("init", "--platform", "hedgerow")
         self.ok("adopt", "cove")
         seen = self.type_them()
         self.assertIn("mend", seen)

@@ -74,7 +74,7 @@ class DemoTest(BenchCase):
     def test_the_stories_of_the_php_platforms_are_played(self) -> None:
         wanted = {
             "millrace": "attaches weir_greeting with order 30, yours says 20",
-            "orchard": "declares coast_hours, and so does coast/grove.php",
+            "hedgerow": "declares coast_hours, and so does coast/grove.php",
             "kiln": "there is slipware_credit at that point",
         }
         for name, words in wanted.items():
@@ -82,7 +82,7 @@ class DemoTest(BenchCase):
             self.assertIn(words, " ".join(said.split()))
             long = [line for line in said.splitlines() if len(line) > 100 and not re.match(r"\$|#| +next:|cd ", line)]
             self.assertEqual(long, [])
-            parent = {"millrace": "weir", "orchard": "pebble", "kiln": "glazier"}[name]
+            parent = {"millrace": "weir", "hedgerow": "pebble", "kiln": "glazier"}[name]
             self.ok("new", "otter", "--parent", parent, cwd=self.root / name)
             self.ok("check", "otter", cwd=self.root / name)
             self.ok("pack", "otter", cwd=self.root / name)

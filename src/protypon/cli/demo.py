@@ -18,14 +18,14 @@ from protypon.core.errors import ProtyponError
     epilog="""\b
 Examples:
   protypon demo museum-bench
-  protypon demo --platform orchard garden-bench""",
+  protypon demo --platform hedgerow garden-bench""",
 )
 @click.argument("folder", metavar="[DIR]", required=False, type=click.Path(path_type=Path))
 @click.option("--lay-out-only", is_flag=True, help="Lay the themes and downloads out, and do not play the story.")
 @click.option(
     "--platform",
     "name",
-    type=click.Choice(["quayside", "millrace", "orchard", "kiln"]),
+    type=click.Choice(["quayside", "millrace", "hedgerow", "kiln"]),
     default="quayside",
     show_default=True,
     help="Whose story: the long one is quayside's; the others are about code in PHP.",

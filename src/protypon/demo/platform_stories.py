@@ -45,11 +45,11 @@ MILLRACE: tuple[Step, ...] = (
     Type("check", 0),
 )
 
-ORCHARD: tuple[Step, ...] = (
+HEDGEROW: tuple[Step, ...] = (
     Say(
         "Four themes deep: Cove on Pebble on Coast on Shore. The child's code runs first; guarded functions give way to it."
     ),
-    Type("init --platform orchard"),
+    Type("init --platform hedgerow"),
     Type("adopt cove"),
     Type("survey", 0),
     Type("points --child cove"),
@@ -58,22 +58,22 @@ ORCHARD: tuple[Step, ...] = (
     Type("explain item:picture-size#tree"),
     Type("check", 1),
     Say("One after the other: detach when it is there, both halves of the box, and give the value back on every path."),
-    Do("wait for in_blossom", edit("themes/cove/grove.php", "orchard_prune('page_top', 'coast_guide', 50);\n", "")),
+    Do("wait for in_blossom", edit("themes/cove/grove.php", "hedgerow_prune('page_top', 'coast_guide', 50);\n", "")),
     Do(
         "… and take all three off there",
         edit(
             "themes/cove/grove.php",
-            "    orchard_prune('page_top', 'coast_open_box', 1);\n",
-            "    orchard_prune('page_top', 'coast_guide', 50);\n    orchard_prune('page_top', 'coast_open_box', 1);\n"
-            "    orchard_prune('page_top', 'coast_close_box', 99);\n",
+            "    hedgerow_prune('page_top', 'coast_open_box', 1);\n",
+            "    hedgerow_prune('page_top', 'coast_guide', 50);\n    hedgerow_prune('page_top', 'coast_open_box', 1);\n"
+            "    hedgerow_prune('page_top', 'coast_close_box', 99);\n",
         ),
     ),
     Do(
         "… a return for every path",
         edit(
             "themes/cove/grove.php",
-            "    }\n}\norchard_graft('page_title'",
-            "    }\n    return $title;\n}\norchard_graft('page_title'",
+            "    }\n}\nhedgerow_graft('page_title'",
+            "    }\n    return $title;\n}\nhedgerow_graft('page_title'",
         ),
     ),
     Type("adopt cove"),
@@ -105,4 +105,4 @@ KILN: tuple[Step, ...] = (
     Type("update glazier --to downloads/glazier-2.0.0"),
 )
 
-STORIES = {"millrace": MILLRACE, "orchard": ORCHARD, "kiln": KILN}
+STORIES = {"millrace": MILLRACE, "hedgerow": HEDGEROW, "kiln": KILN}

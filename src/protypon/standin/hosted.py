@@ -34,10 +34,10 @@ def _millrace(folder: Path) -> dict[str, Any]:
     return {"parents": [data["turns_on"]] if data.get("turns_on") else [], "regions": data.get("regions", [])}
 
 
-def _orchard(folder: Path) -> dict[str, Any]:
+def _hedgerow(folder: Path) -> dict[str, Any]:
     from ruamel.yaml import YAML
 
-    data = YAML(typ="safe", pure=True).load((folder / "orchard.yaml").read_text("utf-8"))
+    data = YAML(typ="safe", pure=True).load((folder / "hedgerow.yaml").read_text("utf-8"))
     parent = data.get("grown_on")
     return {"parents": [parent] if parent and parent != "rootstock" else []}
 
@@ -56,7 +56,7 @@ def _kiln(folder: Path) -> dict[str, Any]:
     }
 
 
-MANIFESTS: dict[str, Callable[[Path], dict[str, Any]]] = {"millrace": _millrace, "orchard": _orchard, "kiln": _kiln}
+MANIFESTS: dict[str, Callable[[Path], dict[str, Any]]] = {"millrace": _millrace, "hedgerow": _hedgerow, "kiln": _kiln}
 
 
 def lineage(platform: str, themes: Path, slug: str) -> list[dict[str, Any]]:

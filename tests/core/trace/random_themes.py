@@ -55,11 +55,11 @@ MILLRACE = Syntax(
     "mill_lend({0}, 1)", "mill_draw({0})", "mill_call({0})", "mill_page()", by_name=True, folder="gears", part="mill_view({0})",
     region="mill_region({0})", here="mill_here()",
 )  # fmt: skip
-ORCHARD = Syntax(
-    "orchard_graft({0}, {1}, {2})", "orchard_prune({0}, {1}, {2})", ["rooted", "in_blossom"], "orchard_shake({0})",
-    "orchard_ripen({0}, {1})", "orchard_grafted({0}, {1})", "function_exists({0})", "orchard_prune_all({0})",
-    "orchard_plant({0}, {1}, {2})", "orchard_uproot({0}, {1})", "orchard_season({0}, {1})", "orchard_season_of({0})",
-    "orchard_give({0}, 1)", "orchard_fetch({0})", "", "orchard_page()", guards=True, folder="crates", part="orchard_leaf({0})", region="orchard_show_bed({0})",
+HEDGEROW = Syntax(
+    "hedgerow_graft({0}, {1}, {2})", "hedgerow_prune({0}, {1}, {2})", ["rooted", "in_blossom"], "hedgerow_shake({0})",
+    "hedgerow_ripen({0}, {1})", "hedgerow_grafted({0}, {1})", "function_exists({0})", "hedgerow_prune_all({0})",
+    "hedgerow_plant({0}, {1}, {2})", "hedgerow_uproot({0}, {1})", "hedgerow_season({0}, {1})", "hedgerow_season_of({0})",
+    "hedgerow_give({0}, 1)", "hedgerow_fetch({0})", "", "hedgerow_page()", guards=True, folder="crates", part="hedgerow_leaf({0})", region="hedgerow_show_bed({0})",
 )  # fmt: skip
 KILN = Syntax(
     "", "", ["warm"], "kiln_fire({0})", "kiln_temper({0}, {1})", "", "function_exists({0})", provide="kiln_hand({0}, 1)",
@@ -427,15 +427,15 @@ def make_millrace(root: Path, rng: random.Random) -> None:
     _make(root, rng, MILLRACE, _millrace_files)
 
 
-def make_orchard(root: Path, rng: random.Random) -> None:
-    _make(root, rng, ORCHARD, _orchard_files)
+def make_hedgerow(root: Path, rng: random.Random) -> None:
+    _make(root, rng, HEDGEROW, _hedgerow_files)
 
 
 def make_kiln(root: Path, rng: random.Random) -> None:
     _make(root, rng, KILN, _kiln_files)
 
 
-MAKERS = {"quayside": make_quayside, "millrace": make_millrace, "orchard": make_orchard, "kiln": make_kiln}
+MAKERS = {"quayside": make_quayside, "millrace": make_millrace, "hedgerow": make_hedgerow, "kiln": make_kiln}
 
 
 def _make(root: Path, rng: random.Random, syntax: Syntax, files: object) -> None:
@@ -447,7 +447,7 @@ def _make(root: Path, rng: random.Random, syntax: Syntax, files: object) -> None
     if unknowable:
         (root / "unknowable").touch()
     writers = [Writer(rng, syntax, f"t{n}", n, safe, taken, unknowable) for n in range(count)]
-    for number, writer in enumerate(writers if syntax is ORCHARD else list(reversed(writers))):
+    for number, writer in enumerate(writers if syntax is HEDGEROW else list(reversed(writers))):
         depth = int(writer.slug[1:])
         above = [f"t{n}" for n in range(depth + 1, count)]
         for path, text in files(writer, above, number == 0).items():  # type: ignore[operator]
@@ -507,10 +507,10 @@ def _millrace_files(w: Writer, above: list[str], first: bool) -> dict[str, str]:
     return {"millrace.json": json.dumps(data), **_php_files(w, above, "works.php", page)}
 
 
-def _orchard_files(w: Writer, above: list[str], first: bool) -> dict[str, str]:
+def _hedgerow_files(w: Writer, above: list[str], first: bool) -> dict[str, str]:
     page = w.rng.choice(["leaves/page.php", "leaves/page-exhibit.php"]) if above else "leaves/page.php"
     return {
-        "orchard.yaml": f"title: {w.slug}\ngrown_on: {above[0] if above else 'rootstock'}\n",
+        "hedgerow.yaml": f"title: {w.slug}\ngrown_on: {above[0] if above else 'rootstock'}\n",
         **_php_files(w, above, "grove.php", page),
     }
 

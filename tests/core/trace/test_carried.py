@@ -36,7 +36,7 @@ from protypon.standin import hosted
 from tests.core.trace.random_themes import MAKERS, POINTS, VALUE_POINT
 from tests.core.trace.test_oracle import KIND, Report, ran_quayside
 
-CASES = {"quayside": 1000, "millrace": 100, "orchard": 100, "kiln": 100}
+CASES = {"quayside": 1000, "millrace": 100, "hedgerow": 100, "kiln": 100}
 """Multiplied by what PROTYPON_CASES says."""
 PLACES = [*POINTS, VALUE_POINT]
 SEEN = [*PLACES, *(f"{p}_anew" for p in PLACES)]
@@ -251,7 +251,7 @@ class Case:
         calls = [
             n
             for n, line in enumerate(lines)
-            if re.match(r"(quay\.on\(|mill_engage|orchard_graft)", line) and not line.endswith("{")
+            if re.match(r"(quay\.on\(|mill_engage|hedgerow_graft)", line) and not line.endswith("{")
         ]
         if calls:
             del lines[self.rng.choice(calls)]
@@ -259,9 +259,9 @@ class Case:
 
     def later(self, text: str) -> str:
         """What was attached at once is attached at a moment."""
-        found = re.search(r"(?m)^(mill_engage|orchard_graft)\(([^\n]*)\);$", text)
+        found = re.search(r"(?m)^(mill_engage|hedgerow_graft)\(([^\n]*)\);$", text)
         if found and "{" not in found[2] and "$" not in found[2] and "new" not in found[2]:
-            moment = {"mill_engage": "sluice_open", "orchard_graft": "rooted"}[found[1]]
+            moment = {"mill_engage": "sluice_open", "hedgerow_graft": "rooted"}[found[1]]
             wrapped = f"{found[1]}('{moment}', function () {{\n    {found[1]}({found[2]});\n}});"
             return text[: found.start()] + wrapped + text[found.end() :]
         return text
@@ -446,8 +446,8 @@ class CarriedTest(unittest.TestCase):
         self.compare("millrace")
 
     @unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
-    def test_orchard(self) -> None:
-        self.compare("orchard")
+    def test_hedgerow(self) -> None:
+        self.compare("hedgerow")
 
     @unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
     def test_kiln(self) -> None:

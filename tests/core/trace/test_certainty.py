@@ -1,4 +1,4 @@
-"""What is certain and what is not, case by case; each source is run on orchard as well, and what is certain must be so."""
+"""What is certain and what is not, case by case; each source is run on hedgerow as well, and what is certain must be so."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from protypon.core.trace.values import Unknown
 from protypon.standin import hosted
 from tests.core.trace.test_oracle import label, site
 
-G = "orchard_graft"
+G = "hedgerow_graft"
 
 
 class CertaintyTest(unittest.TestCase):
@@ -21,11 +21,11 @@ class CertaintyTest(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             theme = Path(folder, "t0")
             theme.mkdir()
-            (theme / "orchard.yaml").write_text("title: t\n")
+            (theme / "hedgerow.yaml").write_text("title: t\n")
             start = "" if code.startswith("<?php") else "<?php\nfunction f() {} function g() {} function h() {}\n"
             (theme / "grove.php").write_text(start + code)
-            real = hosted.run("orchard", Path(folder), "t0") if run and shutil.which("php") else {}
-            return site(Path(folder), "orchard").load(), real
+            real = hosted.run("hedgerow", Path(folder), "t0") if run and shutil.which("php") else {}
+            return site(Path(folder), "hedgerow").load(), real
 
     def certain(self, code: str, *labels: str) -> None:
         """What is at point ``p`` is known, and a run has the same there."""
@@ -58,7 +58,7 @@ class CertaintyTest(unittest.TestCase):
             "f",
             "g",
         )
-        self.certain(f"{G}('p', 'f'); {G}('p', 'g'); orchard_prune('p', 'F');", "g")
+        self.certain(f"{G}('p', 'f'); {G}('p', 'g'); hedgerow_prune('p', 'F');", "g")
 
     def test_classes_and_their_parents(self) -> None:
         base = (
@@ -72,15 +72,15 @@ class CertaintyTest(unittest.TestCase):
             "f",
             "g",
         )
-        self.certain(base + "$k = new Base(); orchard_prune('p', [$k, 'run']); Base::s();", "g")
-        self.certain(base + "$k = new Base(); orchard_prune('p', [new Base(), 'other']);", "Base::run", "Base::run")
+        self.certain(base + "$k = new Base(); hedgerow_prune('p', [$k, 'run']); Base::s();", "g")
+        self.certain(base + "$k = new Base(); hedgerow_prune('p', [new Base(), 'other']);", "Base::run", "Base::run")
         self.certain(
-            f"class T {{ static function m() {{}} }} {G}('p', ['T', 'm']); {G}('p', 'T::m', 5); orchard_prune('p', 't::M', 5);",
+            f"class T {{ static function m() {{}} }} {G}('p', ['T', 'm']); {G}('p', 'T::m', 5); hedgerow_prune('p', 't::M', 5);",
             "T::m",
         )
 
     def test_names_in_namespaces(self) -> None:
-        code = "namespace Pier\\Works { function f() {} function at($n) { \\orchard_graft('p', $n); } at(__NAMESPACE__ . '\\f'); at('f');\n"
+        code = "namespace Pier\\Works { function f() {} function at($n) { \\hedgerow_graft('p', $n); } at(__NAMESPACE__ . '\\f'); at('f');\n"
         code += (
             "class Crew { static function go() {} } at([Crew::class, 'go']); namespace\\at('Pier\\Works\\Crew::go');\n"
         )
@@ -94,7 +94,7 @@ class CertaintyTest(unittest.TestCase):
             "Pier\\Works\\Crew::go",
             "f",
         )
-        self.doubtful(f"{G}('p', f(...)); orchard_prune('p', 'f');", "which callback is meant")
+        self.doubtful(f"{G}('p', f(...)); hedgerow_prune('p', 'f');", "which callback is meant")
 
     def test_objects_kept_in_attributes(self) -> None:
         crew = f"class Crew {{ function go($n) {{ {G}('p', $n); }} }}\n"
@@ -109,17 +109,17 @@ class CertaintyTest(unittest.TestCase):
             "an object that can't be known may be a Crew",
         )
         self.doubtful(
-            crew + "$a = new Crew(); if (time()) { $a->name = 'g'; } $a->go($a->name); orchard_prune('p', 'g');",
+            crew + "$a = new Crew(); if (time()) { $a->name = 'g'; } $a->go($a->name); hedgerow_prune('p', 'g');",
             "which callback is meant",
         )
 
     def test_what_hangs_on_the_unknown_is_in_doubt(self) -> None:
         self.doubtful(f"if (getenv('x')) {{ {G}('p', 'f'); }}", "t0/grove.php line 3: a condition that can't be known")
         self.doubtful(
-            f"{G}('p', 'f'); if (getenv('x')) {{ orchard_prune('p', 'f'); }}", "a condition that can't be known"
+            f"{G}('p', 'f'); if (getenv('x')) {{ hedgerow_prune('p', 'f'); }}", "a condition that can't be known"
         )
         self.doubtful(
-            f"{G}('p', getenv('x') ? 'f' : 'g'); orchard_prune('p', 'f');", "which callback is meant can't be known"
+            f"{G}('p', getenv('x') ? 'f' : 'g'); hedgerow_prune('p', 'f');", "which callback is meant can't be known"
         )
         self.doubtful(f"{G}('p', 'f', (int) getenv('x'));", "the order number of f is made at run time")
         self.doubtful(f"{G}(getenv('x'), 'f');", "attaches at a point whose name is made at run time")
@@ -144,7 +144,7 @@ class CertaintyTest(unittest.TestCase):
     def test_functions_of_the_interpreter_may_be_callbacks(self) -> None:
         """What they make of a value is not known, and that they exist is no mistake; a name that nothing has is passed over."""
         for name, known in (("strtoupper", False), ("mb_strtolower", False), ("no_such_function", True)):
-            state, real = self.state(f"{G}('p', '{name}'); orchard_season('v', orchard_ripen('p', 'a'));")
+            state, real = self.state(f"{G}('p', '{name}'); hedgerow_season('v', hedgerow_ripen('p', 'a'));")
             self.assertEqual(state.values["v"].value == "a", known, name)
             if real and known:
                 self.assertEqual(real["values"]["v"], "a")  # type: ignore[index]
@@ -153,18 +153,18 @@ class CertaintyTest(unittest.TestCase):
 
     def test_values_and_items_are_known_or_not(self) -> None:
         cases = {
-            "orchard_season('v', 2 + 3 * 4);": 14,
-            "orchard_season('v', 'a' . 1 . null . true);": "a11",
-            "orchard_season('v', ['x' => 3]['x']);": 3,
-            "orchard_season('v', null ?? 'z');": "z",
-            "orchard_season('v', 1); orchard_season('v', 2);": 1,
-            "if ('1' == 1) { orchard_season('v', 'same'); }": "same",
-            "if (null == false && '0' != null) { orchard_season('v', 'php'); }": "php",
-            "orchard_season('v', orchard_season_of('row_length') + 1);": 4,
-            "function ten() { return 10; } orchard_season('v', ten());": 10,
-            "ob_start(); echo 'a', 1; ?>x<?php orchard_season('v', ob_get_clean() . 'b');": "a1xb",
-            "function out() { ob_start(); echo 'a'; return ob_get_clean(); } orchard_season('v', out());": "a",
-            "orchard_season('v', orchard_ripen('p', 1)); orchard_graft('p', 'orchard_title');": 1,
+            "hedgerow_season('v', 2 + 3 * 4);": 14,
+            "hedgerow_season('v', 'a' . 1 . null . true);": "a11",
+            "hedgerow_season('v', ['x' => 3]['x']);": 3,
+            "hedgerow_season('v', null ?? 'z');": "z",
+            "hedgerow_season('v', 1); hedgerow_season('v', 2);": 1,
+            "if ('1' == 1) { hedgerow_season('v', 'same'); }": "same",
+            "if (null == false && '0' != null) { hedgerow_season('v', 'php'); }": "php",
+            "hedgerow_season('v', hedgerow_season_of('row_length') + 1);": 4,
+            "function ten() { return 10; } hedgerow_season('v', ten());": 10,
+            "ob_start(); echo 'a', 1; ?>x<?php hedgerow_season('v', ob_get_clean() . 'b');": "a1xb",
+            "function out() { ob_start(); echo 'a'; return ob_get_clean(); } hedgerow_season('v', out());": "a",
+            "hedgerow_season('v', hedgerow_ripen('p', 1)); hedgerow_graft('p', 'hedgerow_title');": 1,
         }
         for code, wanted in cases.items():
             state, real = self.state(code)
@@ -172,13 +172,13 @@ class CertaintyTest(unittest.TestCase):
             if real:
                 self.assertEqual(real["values"]["v"], wanted, code)  # type: ignore[index]
         for code in (
-            "orchard_season('v', time());",
-            "if (time()) { orchard_season('v', 1); } orchard_season('v', 2);",
-            "$x = 1; if (time()) { $x = 2; } orchard_season('v', $x);",
+            "hedgerow_season('v', time());",
+            "if (time()) { hedgerow_season('v', 1); } hedgerow_season('v', 2);",
+            "$x = 1; if (time()) { $x = 2; } hedgerow_season('v', $x);",
         ):
             self.assertIsInstance(self.state(code)[0].values["v"].value, Unknown, code)
         state, _ = self.state(
-            "orchard_plant('k', 'a'); if (time()) { orchard_uproot('k', 'a'); } orchard_plant('k', time());"
+            "hedgerow_plant('k', 'a'); if (time()) { hedgerow_uproot('k', 'a'); } hedgerow_plant('k', time());"
         )
         self.assertTrue(state.items[("k", "a")].doubt)
         self.assertIn("registers an item whose name is made at run time", state.blind_about("items"))

@@ -23,7 +23,7 @@ from protypon.standin.apart import apart
 from protypon.standin.quay import Stopped
 from tests.core.trace.random_themes import MAKERS, POINTS, VALUE_POINT
 
-CASES = {"quayside": 2000, "millrace": 300, "orchard": 300, "kiln": 300}
+CASES = {"quayside": 2000, "millrace": 300, "hedgerow": 300, "kiln": 300}
 KIND = "exhibit"
 Report = dict[str, Any]
 
@@ -184,8 +184,8 @@ class OracleTest(unittest.TestCase):
         self.compare("millrace", CASES["millrace"])
 
     @unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
-    def test_orchard(self) -> None:
-        self.compare("orchard", CASES["orchard"])
+    def test_hedgerow(self) -> None:
+        self.compare("hedgerow", CASES["hedgerow"])
 
     @unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
     def test_kiln(self) -> None:
