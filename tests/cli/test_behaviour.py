@@ -97,7 +97,8 @@ class FindingTest(CodeCase):
 
     def test_what_would_make_a_detachment_match_is_true(self) -> None:
         """Each reason is given where a run still has the callback; then the advice is taken, and the run has it no more."""
-        base = "function boat() {}\nhedgerow_graft('top', 'boat', 30);\nfunction late() { hedgerow_graft('top', 'boat', 40); }\nhedgerow_graft('rooted', 'late');"
+        base = "function boat() {}\nhedgerow_graft('top', 'boat', 30);\n"
+        base += "function late() { hedgerow_graft('top', 'boat', 40); }\nhedgerow_graft('rooted', 'late');"
         later = "function kid_tidy() {{ {0} }}\nhedgerow_graft('{1}', 'kid_tidy', 99);"
         cases = [
             ("hedgerow_prune('top', 'boat', 30);", "it is attached only later, while code loads", "rooted"),

@@ -17,7 +17,7 @@ GOOD = text_of("quayside")[0]
 
 class FormatTest(unittest.TestCase):
     def test_the_shipped_files_keep_to_the_format(self) -> None:
-        self.assertEqual(shipped(), ["kiln", "millrace", "hedgerow", "quayside", "sphinx"])
+        self.assertEqual(shipped(), ["hedgerow", "kiln", "millrace", "quayside", "sphinx"])
         for name in shipped():
             self.assertEqual(problems_of(*text_of(name)), [])
             self.assertEqual(platform.load(name).name, name)

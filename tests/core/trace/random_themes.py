@@ -59,7 +59,8 @@ HEDGEROW = Syntax(
     "hedgerow_graft({0}, {1}, {2})", "hedgerow_prune({0}, {1}, {2})", ["rooted", "in_blossom"], "hedgerow_shake({0})",
     "hedgerow_ripen({0}, {1})", "hedgerow_grafted({0}, {1})", "function_exists({0})", "hedgerow_prune_all({0})",
     "hedgerow_plant({0}, {1}, {2})", "hedgerow_uproot({0}, {1})", "hedgerow_season({0}, {1})", "hedgerow_season_of({0})",
-    "hedgerow_give({0}, 1)", "hedgerow_fetch({0})", "", "hedgerow_page()", guards=True, folder="crates", part="hedgerow_leaf({0})", region="hedgerow_show_bed({0})",
+    "hedgerow_give({0}, 1)", "hedgerow_fetch({0})", "", "hedgerow_page()", guards=True, folder="crates", part="hedgerow_leaf({0})",
+    region="hedgerow_show_bed({0})",
 )  # fmt: skip
 KILN = Syntax(
     "", "", ["warm"], "kiln_fire({0})", "kiln_temper({0}, {1})", "", "function_exists({0})", provide="kiln_hand({0}, 1)",
