@@ -28,7 +28,7 @@ def theme(slug: str, parent: str = "", release: str = "1.0.0", **more: Any) -> s
 
 
 def state(folder: Path, *leave: str) -> dict[str, tuple[str, bytes | str]]:
-    """Everything below a folder: path -> (what, contents); ``leave`` names top folders left out."""
+    """Everything below a folder with its permission bits: path -> (what, contents); ``leave`` names top folders left out."""
     found: dict[str, tuple[str, bytes | str]] = {}
     for path in sorted(folder.rglob("*")):
         rel = path.relative_to(folder)
@@ -37,9 +37,11 @@ def state(folder: Path, *leave: str) -> dict[str, tuple[str, bytes | str]]:
         if path.is_symlink():
             found[str(rel)] = ("link", os.readlink(path))
         elif path.is_dir():
-            found[str(rel)] = ("folder", "")
+            found[str(rel)] = (f"folder {path.stat().st_mode & 0o7777:o}", "")
+        elif not path.is_file():
+            found[str(rel)] = ("special", "")
         else:
-            found[str(rel)] = (f"file {path.stat().st_mode & 0o111:o}", path.read_bytes())
+            found[str(rel)] = (f"file {path.stat().st_mode & 0o7777:o}", path.read_bytes())
     return found
 
 

@@ -7,14 +7,18 @@ import os
 import random
 import tempfile
 import unittest
+from collections.abc import Callable
+from contextlib import ExitStack
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from protypon.core import apply
 from protypon.core.actions.undo import last, plan_undo
 from protypon.core.errors import BadInput, ProtyponError
-from protypon.core.overlay import Overlay, content
-from protypon.core.paths import FOLDER, LINK, RUNNABLE
+from protypon.core.files.folder import Folder
+from protypon.core.files.overlay import Overlay, content
+from protypon.core.files.paths import FOLDER, LINK, RUNNABLE
 from protypon.core.store import Store
 from tests.support import state
 
@@ -24,8 +28,8 @@ class ApplyTest(unittest.TestCase):
         holder = tempfile.TemporaryDirectory(prefix="protypon-apply-")
         self.addCleanup(holder.cleanup)
         self.root = Path(holder.name)
-        self.store = Store(self.root / ".protypon")
-        self.store.folder.mkdir()
+        self.folder = Folder(str(self.root))
+        self.store = Store(self.folder)
 
     def put(self, path: str, data: bytes) -> None:
         (self.root / path).parent.mkdir(parents=True, exist_ok=True)
@@ -36,8 +40,8 @@ class ApplyTest(unittest.TestCase):
 
     def random_overlay(self, rng: random.Random) -> Overlay:
         """Changes of every sort: new, changed and removed files, links, run bits, files for folders and folders for files."""
-        overlay = Overlay(str(self.root))
-        standing = [p for p, (kind, _) in self.files().items() if kind != "folder"]
+        overlay = Overlay(self.folder)
+        standing = [p for p, (kind, _) in self.files().items() if not kind.startswith("folder")]
         for path in rng.sample(standing, min(len(standing), rng.randint(0, 4))):
             overlay.remove(path)
         for path in rng.sample(standing, min(len(standing), rng.randint(0, 3))):
@@ -48,76 +52,90 @@ class ApplyTest(unittest.TestCase):
                 overlay.write(path, rng.choice([content(rng.randbytes(5)), content(b"elsewhere", LINK)]))
         return overlay
 
-    def test_any_plan_can_be_taken_back_byte_for_byte(self) -> None:
+    def test_any_plan_can_be_taken_back_byte_for_byte_and_bit_for_bit(self) -> None:
         rng = random.Random(12)
-        history = []
         for number in range(40):
+            path = "/".join(rng.choices("abc", k=rng.randint(1, 3))) + f"{number}"
+            self.put(path, rng.randbytes(3))
+            (self.root / path).chmod(rng.choice([0o600, 0o444, 0o4755, 0o640, 0o777]))
+            (self.root / path).parent.chmod(rng.choice([0o700, 0o755, 0o2755, 0o777]))
+        history = []
+        for number in range(60):
             if rng.random() < 0.3:
                 (self.root / f"empty{number}" / "deep").mkdir(parents=True)
             history.append(self.files())
             if apply.carry_out(self.random_overlay(rng).plan(f"step {number}"), self.store) is None:
                 history.pop()
+            elif rng.random() < 0.3:
+                self.take_back(history.pop())
         while history:
-            entry = last(self.store)
-            plan = plan_undo(str(self.root), self.store, entry)
-            apply.carry_out(plan, self.store, entry.number, entry.emptied)
-            before = history.pop()
-            now = self.files()
-            files = {p: s for p, s in now.items() if s[0] != "folder"}
-            self.assertEqual(files, {p: s for p, s in before.items() if s[0] != "folder"})
-            self.assertLessEqual({p for p, s in before.items() if s[0] == "folder"}, now.keys())
+            self.take_back(history.pop())
 
-    def test_a_disk_that_refuses_at_any_rename_leaves_all_as_it_was(self) -> None:
-        real = os.replace
-        for number in range(30):
+    def take_back(self, before: dict[str, tuple[str, bytes | str]]) -> None:
+        """Undo the last step: all is as it was, but for empty folders that came since."""
+        apply.carry_out(plan_undo(self.folder, self.store, last(self.store)), self.store)
+        now = self.files()
+        self.assertEqual({p: s for p, s in now.items() if p in before or not p.startswith("empty")}, before)
+
+    def test_a_disk_that_refuses_at_any_move_leaves_all_as_it_was(self) -> None:
+        for number in range(60):
             for path in ("a/1", "a/2", "b/3"):
                 self.put(path, b"old " + path.encode())
             before = self.files()
-            overlay = Overlay(str(self.root))
+            overlay = Overlay(self.folder)
             overlay.remove("a/1")
             overlay.write("a/2", content(b"new"))
             overlay.write("c/4", content(b"new"))
             overlay.write("b/3", content(b"new", RUNNABLE))
+            plan = overlay.plan("update")
             left = number
 
-            def refuse(source: str, target: str) -> None:
-                nonlocal left
-                left -= 1
-                if left < 0 and ".protypon" not in str(target):
-                    raise OSError(errno.ENOSPC, "No space left on device", str(target))
-                real(source, target)
+            def once(real: Callable[..., None]) -> Callable[..., None]:
+                def refuse(*given: Any, **more: Any) -> None:
+                    nonlocal left
+                    left -= 1
+                    if left == -1:
+                        raise OSError(errno.ENOSPC, "No space left on device")
+                    real(*given, **more)
 
-            with mock.patch("os.replace", refuse):
+                return refuse
+
+            with ExitStack() as stack:
+                for name in ("rename", "link", "mkdir", "rmdir", "unlink"):
+                    stack.enter_context(mock.patch(f"os.{name}", once(getattr(os, name))))
                 try:
-                    apply.carry_out(overlay.plan("update"), self.store)
+                    apply.carry_out(plan, self.store)
                 except BadInput as error:
-                    self.assertIn("No space left", error.message)
+                    self.assertIn("nothing was changed", error.message)
                     self.assertEqual(self.files(), before, number)
                     continue
-            break
+            if left >= 0:
+                break
         else:
             self.fail("never came through")
-        self.assertGreater(number, 2)
+        self.assertGreater(number, 8)
         self.assertEqual(self.files()["c/4"][1], b"new")
 
     def test_another_file_system_is_written_beside_and_renamed(self) -> None:
         self.put("themes/a", b"old")
-        real = os.replace
+        real, crossed = os.rename, []
 
-        def across(source: str, target: str) -> None:
-            if "stage" in str(source) and ".protypon" not in str(target):
+        def across(source: str, target: str, *, src_dir_fd: int, dst_dir_fd: int) -> None:
+            if source == "0" and target in ("0", "a"):
+                crossed.append(target)
                 raise OSError(errno.EXDEV, "Invalid cross-device link")
-            real(source, target)
+            real(source, target, src_dir_fd=src_dir_fd, dst_dir_fd=dst_dir_fd)
 
-        overlay = Overlay(str(self.root))
+        overlay = Overlay(self.folder)
         overlay.write("themes/a", content(b"new", RUNNABLE))
-        with mock.patch("os.replace", across):
+        with mock.patch("os.rename", across):
             apply.carry_out(overlay.plan("x"), self.store)
-        self.assertEqual(self.files(), {"themes": ("folder", ""), "themes/a": ("file 111", b"new")})
+        self.assertTrue(crossed)
+        self.assertEqual({p: (k[-3:], d) for p, (k, d) in self.files().items()}["themes/a"], ("755", b"new"))
 
     def test_a_file_that_changed_since_the_plan_stops_it(self) -> None:
         self.put("a", b"old")
-        overlay = Overlay(str(self.root))
+        overlay = Overlay(self.folder)
         overlay.write("a", content(b"new"))
         plan = overlay.plan("x")
         self.put("a", b"edited meanwhile")
@@ -130,7 +148,7 @@ class ApplyTest(unittest.TestCase):
         outside.mkdir()
         (self.root / "themes/t").mkdir(parents=True)
         (self.root / "themes/t/parts").symlink_to(outside)
-        overlay = Overlay(str(self.root))
+        overlay = Overlay(self.folder)
         overlay.write("themes/t/parts/foot.html", content(b"x"))
         with self.assertRaisesRegex(ProtyponError, "is a link"):
             apply.carry_out(overlay.plan("x"), self.store)
@@ -139,7 +157,7 @@ class ApplyTest(unittest.TestCase):
     def test_rights_of_a_file_stay(self) -> None:
         self.put("a", b"old")
         (self.root / "a").chmod(0o640)
-        overlay = Overlay(str(self.root))
+        overlay = Overlay(self.folder)
         overlay.write("a", content(b"new"))
         apply.carry_out(overlay.plan("x"), self.store)
         self.assertEqual((self.root / "a").stat().st_mode & 0o777, 0o640)
@@ -148,7 +166,7 @@ class ApplyTest(unittest.TestCase):
         for path in ("t/a", "t/b/c", "t/.DS_Store"):
             self.put(path, b"old")
         (self.root / "t/none").mkdir()
-        overlay = Overlay(str(self.root))
+        overlay = Overlay(self.folder)
         old = ["a", "b/c", ".DS_Store", "none"]
         overlay.replace_folder(
             str(self.root / "t"), old, {"b": content(b"now a file"), "d/e": content(b"x"), "f": content(b"", FOLDER)}

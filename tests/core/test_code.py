@@ -12,6 +12,8 @@ import unittest
 from pathlib import Path
 
 from protypon.core.facts import FactsCache
+from protypon.core.files.caches import Cache
+from protypon.core.files.folder import Folder
 from protypon.core.languages import coded
 from protypon.core.languages.code import always_returns, unpacked, walk
 from protypon.core.platform_code import numbers
@@ -167,11 +169,11 @@ class CodeTest(unittest.TestCase):
     def test_a_second_look_parses_nothing(self) -> None:
         source = b"<?php function a($x = [1, 'b' => 2.5], ...$y) { foreach ([1] as $k => $v) { echo \"$v\"; } return fn($z) => $z ?? !$x; }"
         with tempfile.TemporaryDirectory() as folder:
-            first = FactsCache(Path(folder))
+            first = FactsCache(Cache(Folder(folder), "cache"))
             said = first.code("php", "1", lambda: source)
             self.assertEqual(first.problems("php", "1", "a.php", self.fail), [])
             first.save()
-            second = FactsCache(Path(folder))
+            second = FactsCache(Cache(Folder(folder), "cache"))
             self.assertEqual(second.code("php", "1", self.fail), said)
             self.assertEqual(second.problems("php", "1", "a.php", self.fail), [])
         self.assertEqual(unpacked(json.loads(json.dumps(said))), said)

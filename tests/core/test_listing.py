@@ -8,8 +8,10 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from protypon.core.listing import blob_digest, look
-from protypon.core.paths import FOLDER, quote_path, unquote_path
+from protypon.core.files.caches import Cache
+from protypon.core.files.folder import Folder
+from protypon.core.files.listing import blob_digest, look
+from protypon.core.files.paths import FOLDER, quote_path, unquote_path
 from tests.support import digest
 
 ROUNDS = 120
@@ -21,7 +23,8 @@ class ListingTest(unittest.TestCase):
         self.addCleanup(holder.cleanup)
         self.folder = Path(holder.name) / "theme"
         self.folder.mkdir()
-        self.cache = Path(holder.name) / "cache" / "listing"
+        self.cache = Cache(Folder(holder.name), "cache").file("listing")
+        self.cache_file = Path(holder.name) / "cache" / "listing"
 
     def change(self, rng: random.Random) -> None:
         """Do one thing that a person, an editor or an installer does."""
@@ -84,11 +87,13 @@ class ListingTest(unittest.TestCase):
         (self.folder / "a").write_text("a")
         good = look(self.folder, self.cache)
         rng = random.Random(9)
-        data = self.cache.read_bytes()
+        data = self.cache_file.read_bytes()
         for _ in range(60):
             spoiled = bytearray(data)
             at = rng.randrange(len(spoiled))
-            self.cache.write_bytes(bytes(spoiled[:at]) if rng.random() < 0.5 else rng.randbytes(len(data)))
+            spoiled[at] ^= 1 << rng.randrange(8)
+            cut, noise = bytes(spoiled[:at]), rng.randbytes(len(data))
+            self.cache_file.write_bytes(rng.choice([cut, noise, bytes(spoiled)]))
             self.assertEqual(look(self.folder, self.cache).entries, good.entries)
 
     def test_paths_are_quoted_and_back(self) -> None:

@@ -20,7 +20,7 @@ from protypon.cli.main import run
 from protypon.core.actions.keep import against_theme
 from protypon.core.bench import Bench
 from protypon.core.check import Against, Report, check
-from protypon.core.intake import opened
+from protypon.core.files.archives import opened
 from tests.support import state, theme
 
 BENCHES = 130

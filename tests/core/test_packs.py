@@ -8,6 +8,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from protypon.core.files.folder import Folder
 from protypon.core.git import Repository
 from protypon.core.packs import RawObject, commit_object, tree_objects
 
@@ -17,7 +18,7 @@ class PackTest(unittest.TestCase):
         holder = tempfile.TemporaryDirectory(prefix="protypon-packs-")
         self.addCleanup(holder.cleanup)
         self.folder = Path(holder.name) / "store"
-        self.repository = Repository(self.folder)
+        self.repository = Repository(Folder(holder.name), "store")
 
     def git(self, *arguments: str, data: bytes | None = None) -> bytes:
         done = subprocess.run(["git", "--git-dir", str(self.folder), *arguments], input=data, capture_output=True)
@@ -47,7 +48,7 @@ class PackTest(unittest.TestCase):
                 self.assertEqual(self.repository.read(blobs[path].oid), text)
         self.git("fsck", "--strict", "--full")
         self.git("gc", "--aggressive", "-q")
-        self.assertEqual(Repository(self.folder).files(trees[-1].oid), modes)
+        self.assertEqual(Repository(Folder(str(self.folder.parent)), "store").files(trees[-1].oid), modes)
 
     def test_refs_come_and_go(self) -> None:
         commit = commit_object("4b825dc642cb6eb9a060e54bf8d69288fbee4904", [], 0, "empty")

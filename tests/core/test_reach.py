@@ -11,8 +11,8 @@ from jinja2 import TemplateError, TemplateNotFound
 
 from protypon.core import platform
 from protypon.core.discover import by_slug, lineage_of, themes_in
+from protypon.core.files.listing import look
 from protypon.core.folder_sources import FolderSources
-from protypon.core.listing import look
 from protypon.core.model import Theme
 from protypon.core.resolve import Resolver
 from protypon.standin.quayside import Site

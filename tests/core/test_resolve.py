@@ -10,8 +10,8 @@ from pathlib import Path
 
 from protypon.core import platform
 from protypon.core.discover import by_slug, lineage_of, themes_in
+from protypon.core.files.listing import look
 from protypon.core.folder_sources import FolderSources
-from protypon.core.listing import look
 from protypon.core.resolve import Resolver
 from protypon.standin.quayside import Site
 from tests.support import theme

@@ -6,6 +6,7 @@ import click
 
 from protypon.cli.context import slug_argument, writing
 from protypon.core.actions.adopt import plan_adopt
+from protypon.core.commands import command_line
 
 
 @click.command(
@@ -36,4 +37,4 @@ def command(ctx: click.Context, child: str) -> None:
     for facts in strays:
         page.line("  ", "stray   ", (facts.file, "bold"))
         page.paragraph(f"never used: {facts.reach_because}; not adopted", 10)
-    page.next(f"protypon check {theme.slug}", 2)
+    page.next(command_line("check", theme.slug), 2)

@@ -63,10 +63,10 @@ def command(ctx: click.Context, children: tuple[str, ...], against: Path | None,
 
 def _against(bench: Bench, path: Path, stack: ExitStack) -> Against:
     """The theme that stands for a parent of the bench."""
-    from protypon.core import intake
     from protypon.core.actions.keep import against_theme
+    from protypon.core.files import archives
 
-    return Against(against_theme(bench, stack.enter_context(intake.opened(path))), str(path))
+    return Against(against_theme(bench, stack.enter_context(archives.opened(path))), str(path))
 
 
 def _fails(row: dict[str, str], limit: str) -> bool:

@@ -14,7 +14,7 @@ import click
 
 from protypon.core.bench import Bench, find
 from protypon.core.errors import BadInput
-from protypon.core.listing import Progress
+from protypon.core.files.listing import Progress
 
 Command = TypeVar("Command", bound=Callable[..., Any])
 

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import click
 
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 
 
@@ -41,7 +42,8 @@ def command(folder: Path | None, lay_out_only: bool, name: str) -> int:
     bench = folder or Path("protypon-demo")
     if bench.exists() and any(bench.iterdir()):
         raise ProtyponError(
-            f"{bench}: is there already; nothing was overwritten", f"name another folder: protypon demo {bench}-2"
+            f"{bench}: is there already; nothing was overwritten",
+            "name another folder: " + command_line("demo", f"{bench}-2"),
         )
     if name == "quayside":
         story.lay_out(bench)

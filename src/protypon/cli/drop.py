@@ -6,6 +6,7 @@ import click
 
 from protypon.cli.context import child_option, unit_argument, writing
 from protypon.core.actions.drop import plan_drop
+from protypon.core.proposals import touched_note
 
 
 @click.command("drop", epilog="Example:  protypon drop parts/footer.html")
@@ -25,6 +26,8 @@ def command(ctx: click.Context, units: tuple[str, ...], child: str | None) -> No
             f"now the one of {item.falls_back} is used" if item.falls_back else "nothing in the lineage supplies it now"
         )
         page.line(("dropped   ", STYLES["ok"]), (item.unit.address, "bold"), f": {back}")
+        if item.left:
+            page.paragraph(touched_note(item.left), 10)
         if item.in_code:
             page.paragraph(f"what it had put into {item.file} is out again; undo brings it back", 10)
         elif item.was_there:

@@ -25,13 +25,13 @@ Examples:
 def command(ctx: click.Context, unit: str, child: str | None, form: str) -> None:
     """Say what is in force for a file, function, hook point, region, item or value: from where, what it hides, what would take its place."""
     from protypon.core.actions.explain import explain
-    from protypon.core.examine import world_of
+    from protypon.core.examine import present_world
     from protypon.core.sources import BenchSources
 
     bench = open_bench(ctx)
     chosen = bench.theme(child) if child is not None else bench.child(None)
     sources = BenchSources(bench)
-    table = explain(world_of(bench, chosen, sources, {}), unit)
+    table = explain(present_world(bench, chosen, sources, {}), unit)
     sources.save()
     if form == "json":
         print_json(table)

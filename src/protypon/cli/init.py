@@ -10,7 +10,8 @@ from protypon.cli.context import start_folder
 from protypon.core import apply
 from protypon.core.actions.init import plan_init
 from protypon.core.bench import Bench
-from protypon.core.store import Store
+from protypon.core.commands import command_line
+from protypon.core.files.folder import make_folders
 
 
 @click.command("init", epilog="Example:  protypon init --platform quayside museum-sites")
@@ -23,10 +24,11 @@ def command(ctx: click.Context, folder: Path | None, name: str) -> None:
     from protypon.core import platform
 
     platform.load(name, root)
-    root.mkdir(parents=True, exist_ok=True)
-    with apply.locked(Store(root / ".protypon"), "init"):
-        plan, _, told = plan_init(root, name)
-        apply.carry_out(plan, Store(root / ".protypon"))
+    make_folders(str(root))
+    plan, bench, told = plan_init(root, name)
+    with apply.locked(bench.store, "init"):
+        plan, bench, told = plan_init(root, name)
+        apply.carry_out(plan, bench.store)
     from protypon.render.kept_text import render
     from protypon.render.text import Page
 
@@ -36,4 +38,4 @@ def command(ctx: click.Context, folder: Path | None, name: str) -> None:
     render(page, told)
     shelf = bench.themes_folder
     page.line(f"themes go into {shelf.relative_to(root) if shelf != root else 'this folder'}")
-    page.next("protypon survey" if told else f"cp -r PARENT {shelf}/ && protypon keep {shelf}/PARENT", 0)
+    page.next("protypon survey" if told else f"cp -r PARENT {shelf}/ && " + command_line("keep", f"{shelf}/PARENT"), 0)

@@ -7,8 +7,8 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import writing
-from protypon.core import intake
 from protypon.core.actions.keep import plan_keep
+from protypon.core.files import archives
 
 
 @click.command(
@@ -23,7 +23,7 @@ Examples:
 @click.pass_context
 def command(ctx: click.Context, path: Path, release: str | None) -> None:
     """Keep a release of every theme found in a folder or archive; the same content twice is one release."""
-    with writing(ctx) as bench, intake.opened(path) as taken:
+    with writing(ctx) as bench, archives.opened(path) as taken:
         plan, told = plan_keep(bench, taken, release)
         bench.carry_out(plan)
     from protypon.render.kept_text import render

@@ -8,9 +8,10 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import slug_argument, writing
-from protypon.core import intake
 from protypon.core.actions.new import plan_new
+from protypon.core.commands import command_line
 from protypon.core.errors import Usage
+from protypon.core.files import archives
 
 
 @click.command(
@@ -43,7 +44,7 @@ def command(
     pairs = dict(_pair(text) for text in fields)
     with ExitStack() as stack:
         bench = stack.enter_context(writing(ctx))
-        begin = stack.enter_context(intake.opened(starter)) if starter else None
+        begin = stack.enter_context(archives.opened(starter)) if starter else None
         plan, started = plan_new(bench, slug, parent, title, pairs, begin)
         bench.carry_out(plan)
     from protypon.render.text import Page
@@ -55,7 +56,7 @@ def command(
         page.paragraph(f"the starter's name was replaced in: {', '.join(started.renamed)}", 2)
     for note in started.notes:
         page.paragraph(note, 2)
-    page.next(f"protypon override UNIT --child {started.slug}", 2)
+    page.next(command_line("override", "UNIT", "--child", started.slug), 2)
 
 
 def _pair(text: str) -> tuple[str, str]:

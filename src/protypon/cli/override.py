@@ -11,6 +11,7 @@ import click
 
 from protypon.cli.context import child_option, writing
 from protypon.core.actions.override import Taken, plan_override
+from protypon.core.commands import command_line
 from protypon.core.errors import Usage
 from protypon.core.kinds.placing import Asked
 
@@ -88,7 +89,7 @@ def command(
             page.paragraph(words, 10)
             page.next(step, 10)
     page.paragraph(f"edit it in {theme.slug}, then:", 10)
-    page.next(f"protypon check {theme.slug}", 10)
+    page.next(command_line("check", theme.slug), 10)
 
 
 def read_value(text: str | None) -> Any:

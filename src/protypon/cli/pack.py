@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import slug_argument, writing
-from protypon.core.actions.pack import copy_out, plan_pack
+from protypon.core.actions.pack import check_target, copy_out, plan_pack
 
 
 @click.command("pack", epilog="Example:  protypon pack lantern-rock --out ~/uploads/")
@@ -20,6 +20,8 @@ def command(ctx: click.Context, child: str | None, out: Path | None) -> None:
     """Make the archive that the platform installs, without ledger and junk; the same contents give the same bytes."""
     with writing(ctx) as bench:
         theme = bench.child(child)
+        if out is not None:
+            check_target(out, bench.platform.package.archive)
         plan, packed = plan_pack(bench, theme)
         bench.carry_out(plan)
     from protypon.render.text import STYLES, Page, count

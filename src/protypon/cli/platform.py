@@ -8,8 +8,7 @@ import click
 
 from protypon.cli.context import start_folder
 from protypon.core import platform
-from protypon.core.errors import BadInput
-from protypon.core.platform_files import shipped
+from protypon.core.platform_files import read_platform, shipped
 from protypon.core.platform_format import FORMAT, problems_of
 
 
@@ -38,10 +37,7 @@ def show_command(ctx: click.Context, name: str) -> None:
 @click.argument("file", type=click.Path(path_type=Path))
 def check_command(file: Path) -> int:
     """Say everything that is wrong with a platform file."""
-    try:
-        text = file.read_text("utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        raise BadInput(f"{file}: can't be read: {error}") from error
+    text = read_platform(str(file))
     problems = problems_of(text, str(file))
     for problem in problems:
         click.echo(str(problem))

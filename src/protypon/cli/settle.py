@@ -6,10 +6,15 @@ import click
 
 from protypon.cli.context import child_option, unit_argument, writing
 from protypon.core.actions.settle import plan_settle
+from protypon.core.proposals import touched_note
 
 
 @click.command(
-    "settle", epilog='Example:  protypon settle parts/footer.html --why "their new credit line is not for us"'
+    "settle",
+    epilog="""\b
+Examples:
+  protypon settle parts/footer.html --why "their new credit line is not for us"
+  protypon settle theme:breakwater --why "our fix, sent to its maker"    (edits in the parent's own folder)""",
 )
 @click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=unit_argument)
 @child_option
@@ -18,10 +23,13 @@ from protypon.core.actions.settle import plan_settle
 def command(ctx: click.Context, units: tuple[str, ...], child: str | None, why: str) -> None:
     """Record "I have seen this and keep mine": the parent's present text is what yours is compared with from now on."""
     with writing(ctx) as bench:
-        plan, settled = plan_settle(bench, bench.child(child), units, why)
+        plan, settled = plan_settle(bench, child, units, why)
         bench.carry_out(plan)
     from protypon.render.text import STYLES, Page
 
     page = Page()
-    for unit in settled:
-        page.line(("settled   ", STYLES["ok"]), (unit.address, "bold"), ": yours stays as it is")
+    for item in settled:
+        stays = f"the edits stay, and lie in {item.patch} too" if item.patch else "yours stays as it is"
+        page.line(("settled   ", STYLES["ok"]), (item.unit.address, "bold"), f": {stays}")
+        if item.left:
+            page.paragraph(touched_note(item.left), 10)

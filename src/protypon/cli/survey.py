@@ -7,9 +7,10 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import format_option, open_bench, print_json, shortest, start_folder
-from protypon.core import intake, platform
+from protypon.core import platform
 from protypon.core.actions.survey import survey
 from protypon.core.errors import Unknown, Usage
+from protypon.core.files import archives
 from protypon.core.platform_files import shipped
 
 
@@ -35,7 +36,7 @@ def command(ctx: click.Context, path: Path | None, name: str | None, units: bool
     shelf = path is None
     if path is None:
         path = shortest(open_bench(ctx).themes_folder) if name is None else start_folder(ctx)
-    with intake.opened(path) as taken:
+    with archives.opened(path) as taken:
         table = survey(taken, found, units, shelf)
     if form == "json":
         print_json(table)

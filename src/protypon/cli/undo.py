@@ -6,7 +6,7 @@ import click
 
 from protypon.cli.context import writing
 from protypon.core.actions.undo import undo
-from protypon.core.paths import quote_path
+from protypon.core.files.paths import quote_path
 
 
 @click.command("undo", epilog="Example:  protypon undo   (again: the command before that)")

@@ -8,8 +8,8 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import dry_run_option, format_option, print_json, slug_argument, writing
-from protypon.core import intake
 from protypon.core.actions.update import plan_update
+from protypon.core.files import archives
 
 
 @click.command(
@@ -39,7 +39,7 @@ def command(
     """Bring in a parent's new release: merge what drifted, follow what moved, propose where a person is needed. Deletes no override."""
     with ExitStack() as stack:
         bench = stack.enter_context(writing(ctx))
-        taken = stack.enter_context(intake.opened(to)) if to else None
+        taken = stack.enter_context(archives.opened(to)) if to else None
         plan, told = plan_update(bench, parent, taken, children)
         if not dry_run:
             bench.carry_out(plan)

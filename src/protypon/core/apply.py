@@ -1,28 +1,40 @@
 """Plan -> disk, journalled: the one place that writes themes.
 
-Every new content is staged beside the bench's store first, every former content is in the store before anything
-moves; then files are only renamed. A note (``pending.json``) stands while that happens: whoever finds it finishes.
+Every new content is staged first, every former content is in the store, and the journal's own row lies ready, before
+anything moves. Then files are only renamed: what stood there is set aside, not overwritten, so that going back needs no
+room. The row's rename into the journal is the moment from which the command counts as done. A note (``pending.json``)
+stands meanwhile: whoever finds it finishes.
 """
 
 from __future__ import annotations
 
 import errno
 import json
+import logging
 import os
-import shutil
+import stat
 from collections.abc import Iterator
-from contextlib import contextmanager
-from pathlib import Path
+from contextlib import contextmanager, suppress
 
 from protypon.core.errors import BadInput, ProtyponError
-from protypon.core.listing import read_entry
-from protypon.core.lock import held, uninterrupted
+from protypon.core.files.folder import Folder
+from protypon.core.files.limits import STATE_BYTES
+from protypon.core.files.listing import read_entry
+from protypon.core.files.lock import held, uninterrupted
+from protypon.core.files.overlay import content, from_disk
+from protypon.core.files.paths import FOLDER, LINK, RUNNABLE, Entry, quote_path, rel_path
 from protypon.core.model import Change, Content, Plan
-from protypon.core.overlay import content
-from protypon.core.paths import FILE, FOLDER, LINK, RUNNABLE, quote_path
-from protypon.core.store import JournalEntry, Store, now, state_of
+from protypon.core.store import HIDDEN, Folders, JournalEntry, Move, State, Store, now
 
-RELEASES = ".protypon/releases.json"
+LOG = logging.getLogger(__name__)
+RELEASES = f"{HIDDEN}/releases.json"
+STAGE = f"{HIDDEN}/stage"
+NEW, OLD = f"{STAGE}/new", f"{STAGE}/old"
+READY = f"{STAGE}/journal.json"
+PENDING = f"{HIDDEN}/pending.json"
+FEW = 64
+"""Staged files up to this number are synced one by one; more, all together."""
+_NO_DOUBLES = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK, errno.EXDEV, errno.EACCES)
 
 
 @contextmanager
@@ -31,259 +43,380 @@ def locked(store: Store, command: str) -> Iterator[None]:
 
     Raises ProtyponError naming the holder where the lock stays taken.
     """
-    with held(store.folder, command):
+    with held(store.bench, command):
         recover(store)
         yield
 
 
-def carry_out(plan: Plan, store: Store, undoes: int | None = None, empty: tuple[str, ...] = ()) -> JournalEntry | None:
+def carry_out(plan: Plan, store: Store) -> JournalEntry | None:
     """Do what a plan says, all or nothing, under the lock; returns its journal entry, None for an empty plan.
 
-    ``empty`` names folders to be left standing empty. Raises ProtyponError where a file is no longer what the plan
-    was made for, BadInput where the disk refuses; nothing has changed then.
+    Raises ProtyponError where a file is no longer what the plan was made for, BadInput where the disk refuses; the
+    message says whether anything changed.
     """
-    if plan.empty and not plan.blobs and undoes is None:
+    if plan.empty and not plan.blobs and plan.undoes is None:
         return None
-    root = store.folder.parent
-    _verify(plan, root)
+    _verify(plan, store.bench)
+    undertaking = _Undertaking(plan, store)
     try:
-        return _Undertaking(plan, store, root, undoes, empty).run()
+        entry = undertaking.prepare()
     except OSError as error:
-        where = f"{quote_path(str(error.filename))}: " if error.filename else ""
+        undertaking.clear()
         raise BadInput(
-            f"{where}can't be written: {error.strerror or error}; nothing was changed",
-            "free space or mend the rights, then type the same again",
+            f"{_refusal(error)}; nothing was changed", "free space or mend the rights, then type the same again"
         ) from error
+    except BaseException:
+        undertaking.clear()
+        raise
+    with uninterrupted():
+        _move_or_go_back(entry, store)
+    undertaking.clear()
+    store.align_refs()
+    return entry
 
 
-def _verify(plan: Plan, root: Path) -> None:
-    folders = {parent for change in plan.changes for parent in Path(change.path).parents if len(parent.parts) > 2}
-    for folder in sorted(folders):
-        if (root / folder).is_symlink():
-            raise ProtyponError(
-                f"{quote_path(str(folder))}: is a link, and nothing is written through links",
-                "put a folder in its place",
-            )
+def _refusal(error: OSError) -> str:
+    """What the system refused, and where."""
+    where = f"{quote_path(os.fsdecode(error.filename))}: " if error.filename else ""
+    return f"{where}can't be written: {error.strerror or error}"
+
+
+def _verify(plan: Plan, bench: Folder) -> None:
     for change in plan.changes:
-        if state_of(read_entry(str(root), change.path)) != state_of(change.before):
+        found = read_entry(bench, change.path)
+        if found is not None and found.mode == FOLDER and change.before is None and change.path in plan.gone:
+            continue
+        if _same(found) != _same(change.before):
             raise ProtyponError(
                 f"{quote_path(change.path)}: changed while the command ran; nothing was written", "type the same again"
             )
 
 
+def _same(what: Entry | Content | State | None) -> tuple[int, str] | None:
+    """What two states of a path are compared by: permission bits beside the run bit don't count."""
+    return None if what is None else (what.mode, what.digest)
+
+
 class _Undertaking:
-    """One plan on its way to the disk."""
+    """One plan on its way to the disk: everything that is done before the first file moves."""
 
-    def __init__(self, plan: Plan, store: Store, root: Path, undoes: int | None, empty: tuple[str, ...]) -> None:
-        self.plan, self.store, self.root, self.undoes, self.empty = plan, store, root, undoes, empty
-        self.stage = store.folder / "stage"
-        self.pending = store.folder / "pending.json"
+    def __init__(self, plan: Plan, store: Store) -> None:
+        self.plan, self.store, self.bench = plan, store, store.bench
 
-    def run(self) -> JournalEntry:
-        try:
-            entry, journal_commit = self._prepare()
-            with uninterrupted():
-                _write_synced(self.pending, _json(entry.packed()))
-                try:
-                    _move(entry, self.root, self.stage)
-                except OSError:
-                    _take_back(entry, self.root, self.store)
-                    self.pending.unlink()
-                    raise
-                _finish(entry, self.store, journal_commit)
-        finally:
-            if not self.pending.exists():
-                shutil.rmtree(self.stage, ignore_errors=True)
-        return entry
+    def clear(self) -> None:
+        """Take the stage away; what can't be taken away is in nobody's way."""
+        with suppress(OSError, BadInput):
+            if not self.bench.stat(PENDING):
+                self.bench.remove_tree(STAGE)
 
-    def _prepare(self) -> tuple[JournalEntry, str]:
-        former = [_former(c, self.root) for c in self.plan.changes if c.before is not None and c.before.mode != FOLDER]
-        known = read_entry(str(self.root), RELEASES)
-        if known is not None:
-            former.append(content((self.root / RELEASES).read_bytes()))
-        releases, commit = self.store.prepare(self.plan.keep, [*former, *self.plan.blobs], self.plan.command)
+    def prepare(self) -> JournalEntry:
+        """Stage, store, and prove that finishing is possible. Returns the row that the journal is to have."""
         changes = list(self.plan.changes)
+        former = [from_disk(self.bench, c.before) for c in changes if c.before is not None]
+        known = read_entry(self.bench, RELEASES)
+        if known is not None:
+            former.append(from_disk(self.bench, known))
+        releases, commit = self.store.prepare(self.plan.keep, [*former, *self.plan.blobs], self.plan.command)
         if self.plan.keep:
             changes.append(Change(RELEASES, known, content(releases)))
-        shutil.rmtree(self.stage, ignore_errors=True)
-        self.stage.mkdir(parents=True)
-        staged = {}
-        for number, change in enumerate(changes):
-            if change.after is not None and change.after.mode != FOLDER:
-                _stage(change.after, self.stage / str(number))
-                staged[change.path] = number
-        _write_synced(self.stage / "commit", commit.encode())
+        self.bench.remove_tree(STAGE)
+        self.bench.make(NEW)
+        self.bench.make(OLD)
+        self.store.make_journal_folder()
+        made, gone = self._folders(changes)
+        moves = tuple(self._stage(number, change) for number, change in enumerate(changes))
         entry = JournalEntry(
-            self.store.next_number(),
-            self.plan.command,
-            now().isoformat(),
-            tuple((c.path, state_of(c.before), state_of(c.after)) for c in changes)
-            + tuple((p, None, (FOLDER, "")) for p in self.empty),
-            tuple(sorted({p for c in changes if c.after is not None for p in _empty_above(c.path, self.root)})),
-            self.undoes,
-            staged,
+            self.store.next_number(), self.plan.command, now().isoformat(), moves, made, gone, self.plan.undoes, commit
         )
-        return entry, commit
+        self.bench.create(READY, entry.packed(), sync=True)
+        if len(moves) > FEW:
+            os.sync()
+        LOG.debug("staged %d changes of %s", len(moves), self.plan.command)
+        return entry
+
+    def _stage(self, number: int, change: Change) -> Move:
+        before = state_at(self.bench, change.before)
+        after = change.after
+        if after is None:
+            return Move(change.path, before, None)
+        place = f"{NEW}/{number}"
+        if after.mode == LINK:
+            self.bench.link(place, after.read())
+            return Move(change.path, before, State(LINK, after.digest))
+        few = len(self.plan.changes) <= FEW
+        self.bench.create(place, after.read(), 0o777 if after.mode == RUNNABLE else 0o666, few)
+        rights = after.rights if after.rights is not None else _kept_rights(before, after)
+        if rights is not None:
+            self.bench.set_rights(place, rights)
+        return Move(change.path, before, State(after.mode, after.digest, _rights(self.bench, place)))
+
+    def _folders(self, changes: list[Change]) -> tuple[Folders, tuple[tuple[str, int], ...]]:
+        """Folders that will be made and those that will go, each with its permission bits."""
+        placed = {c.path for c in changes if c.after is not None}
+        made = dict(self.plan.made)
+        for path in sorted(placed | made.keys()):
+            for above in _above(path):
+                if above not in made and (above in self.plan.gone or not self.bench.is_folder(above)):
+                    made[above] = None
+        gone = {path: _rights(self.bench, path) for path in self.plan.gone if self.bench.is_folder(path)}
+        if self.plan.undoes is None:
+            gone |= self._emptied({c.path for c in changes if c.before is not None}, placed, made, gone)
+        made = {path: rights for path, rights in made.items() if path in gone or not self.bench.is_folder(path)}
+        inner_first = sorted(gone, key=lambda path: -path.count("/"))
+        outer_first = sorted(made, key=lambda path: path.count("/"))
+        return tuple((p, made[p]) for p in outer_first), tuple((p, gone[p]) for p in inner_first)
+
+    def _emptied(
+        self, taken: set[str], placed: set[str], made: dict[str, int | None], gone: dict[str, int]
+    ) -> dict[str, int]:
+        """The folders in which nothing is left when files and folders have been taken away."""
+        found: dict[str, int] = {}
+        needed = {above for path in placed | made.keys() for above in _above(path)} | made.keys()
+        candidates = {above for path in taken - placed for above in _above(path)}
+        for folder in sorted(candidates, key=lambda path: -path.count("/")):
+            if folder in needed or folder in gone or not self.bench.is_folder(folder):
+                continue
+            left = {f"{folder}/{name}" for name in self.bench.names(folder)}
+            if not left - (taken - placed) - found.keys() - gone.keys():
+                found[folder] = _rights(self.bench, folder)
+        return found
 
 
-def _former(change: Change, root: Path) -> Content:
-    assert change.before is not None
-    full = root / change.path
-    if change.before.mode == LINK:
-        return Content(change.before.digest, LINK, os.fsencode(os.readlink(full)))
-    return Content(change.before.digest, change.before.mode, path=str(full))
+def _above(path: str) -> Iterator[str]:
+    """The folders above a path, inner ones first."""
+    while "/" in path:
+        path = path.rpartition("/")[0]
+        yield path
 
 
-def _empty_above(path: str, root: Path) -> Iterator[str]:
-    """The folder that stands empty now and gets this file."""
-    folder = os.path.dirname(path)
-    while folder:
-        full = root / folder
-        if full.is_dir():
-            if not os.listdir(full):
-                yield folder
-            return
-        folder = os.path.dirname(folder)
+def _rights(bench: Folder, path: str) -> int:
+    found = bench.stat(path)
+    return stat.S_IMODE(found.st_mode) if found is not None else 0
 
 
-def _stage(what: Content, place: Path) -> None:
-    if what.mode == LINK:
-        os.symlink(os.fsdecode(what.read()), place)
+def state_at(bench: Folder, entry: Entry | None) -> State | None:
+    """An entry with its permission bits."""
+    if entry is None:
+        return None
+    return State(entry.mode, entry.digest, None if entry.mode == LINK else _rights(bench, entry.path))
+
+
+def _kept_rights(before: State | None, after: Content) -> int | None:
+    """A rewritten file keeps its permission bits; where only the run bit changes, it is given to whoever may read, or taken."""
+    if before is None or before.rights is None:
+        return None
+    if before.mode == after.mode:
+        return before.rights
+    return before.rights | (before.rights & 0o444) >> 2 if after.mode == RUNNABLE else before.rights & ~0o111
+
+
+# From here on files are renamed
+
+
+def _move_or_go_back(entry: JournalEntry, store: Store) -> None:
+    """Move everything and enter it into the journal; where the disk refuses in the middle, go back."""
+    bench = store.bench
+    try:
+        bench.put(PENDING, entry.packed(), sync=True)
+        strangers = _move(entry, bench)
+        if strangers:
+            raise ProtyponError(
+                f"{', '.join(map(quote_path, strangers[:3]))}: changed while the command wrote; nothing was changed",
+                "type the same again",
+            )
+        bench.move(READY, store.journal_path(entry.number))
+    except (OSError, ProtyponError) as error:
+        _go_back(entry, bench, error)
+        if isinstance(error, ProtyponError):
+            raise
+        raise BadInput(
+            f"{_refusal(error)}; nothing was changed", "free space or mend the rights, then type the same again"
+        ) from error
+    with suppress(OSError):  # the journal has it: the note only says so a second time
+        bench.remove(PENDING)
+
+
+def _go_back(entry: JournalEntry, bench: Folder, why: Exception) -> None:
+    """Undo what a failed move has done so far, by renaming alone."""
+    try:
+        for number, move in reversed(list(enumerate(entry.changes))):
+            _unplace(number, move, bench)
+        for path, _ in reversed(entry.made):
+            _remove_if_empty(bench, path)
+        for path, rights in reversed(entry.gone):
+            _make(bench, path, rights)
+        for number, move in enumerate(entry.changes):
+            if bench.stat(f"{OLD}/{number}") is not None:
+                _rename(bench, f"{OLD}/{number}", move.path)
+        bench.remove(PENDING, missing=True)
+    except (OSError, BadInput) as error:
+        done = sum(bench.stat(f"{OLD}/{n}") is not None for n in range(len(entry.changes)))
+        first = _refusal(why) if isinstance(why, OSError) else str(why)
+        second = f", and going back was refused too: {_refusal(error) if isinstance(error, OSError) else error}"
+        raise BadInput(
+            f"{first}{second}; {done} of {len(entry.changes)} files are new by now, nothing is lost",
+            "mend the disk or the rights; the next command, or protypon store repair, finishes it",
+        ) from why
+
+
+def _unplace(number: int, move: Move, bench: Folder) -> None:
+    """Take a new content back to the stage, if it is where it belongs."""
+    staged = f"{NEW}/{number}"
+    if move.after is None or bench.stat(staged) is not None:
         return
-    _write_synced(place, what.read())
-    if what.mode == RUNNABLE:
-        place.chmod(0o755)
+    if _same(read_entry(bench, move.path)) == _same(move.after):
+        _rename(bench, move.path, staged)
 
 
-def _write_synced(path: Path, data: bytes) -> None:
-    temporary = path.with_name(path.name + ".new")
-    with open(temporary, "wb") as stream:
-        stream.write(data)
-        stream.flush()
-        os.fsync(stream.fileno())
-    os.replace(temporary, path)
-
-
-def _json(value: object) -> bytes:
-    return (json.dumps(value, indent=1) + "\n").encode()
-
-
-def _move(entry: JournalEntry, root: Path, stage: Path) -> list[str]:
-    """Bring every path to its new state; what already has it is left alone. Returns paths that are neither old nor new."""
+def _move(entry: JournalEntry, bench: Folder) -> list[str]:
+    """Bring every path to its new state; what has it already is left alone. Returns paths that are neither old nor new."""
     strangers = []
-    for path, before, after in entry.changes:
-        state = state_of(read_entry(str(root), path))
-        gone = after is None or (after[0] == FOLDER and state is not None and state[0] != FOLDER)
-        if gone and state is not None:
-            if state == before:
-                _remove(root, path)
-            else:
-                strangers.append(path)
-    for path, before, after in entry.changes:
-        state = state_of(read_entry(str(root), path))
-        if after is None or state == after or path in strangers:
-            continue
-        if state not in (before, None):
-            strangers.append(path)
-        elif after[0] == FOLDER:
-            (root / path).mkdir(parents=True, exist_ok=True)
-        else:
-            _place(stage / str(entry.staged[path]), root / path, before, root)
+    apart = {path for path, _ in (*entry.made, *entry.gone)}
+    for number, move in enumerate(entry.changes):
+        in_place = move.before is not None and move.after is not None and move.path not in apart
+        if in_place:
+            strangers += _exchange(number, move, bench)
+        elif move.before is not None:
+            strangers += _set_aside(number, move, bench)
+    for path, _ in entry.gone:
+        _remove_if_empty(bench, path)
+    for path, rights in entry.made:
+        _make(bench, path, rights)
+    for number, move in enumerate(entry.changes):
+        if move.after is not None and move.path not in strangers:
+            strangers += _place(number, move, bench)
     return strangers
 
 
-def _place(staged: Path, target: Path, before: tuple[int, str] | None, root: Path) -> None:
-    target.parent.mkdir(parents=True, exist_ok=True)
-    if before is not None and before[0] in (FILE, RUNNABLE) and not staged.is_symlink():
-        rights = target.stat().st_mode & 0o7777
-        runnable = staged.stat().st_mode & 0o100
-        staged.chmod(rights | (rights & 0o444) >> 2 if runnable else rights & ~0o111)
+def _exchange(number: int, move: Move, bench: Folder) -> list[str]:
+    """Put a new content where another one stands, so that there is always one of them."""
+    if bench.stat(f"{NEW}/{number}") is None:
+        return []
+    aside = bench.stat(f"{OLD}/{number}") is not None
+    found = read_entry(bench, move.path)
+    if _same(found) != _same(move.before) and not (aside and found is None):
+        return [move.path]
+    if not aside:
+        try:
+            bench.double(move.path, f"{OLD}/{number}", bench)
+        except OSError as error:
+            if error.errno not in _NO_DOUBLES:
+                raise
+            _rename(bench, move.path, f"{OLD}/{number}")
+    _rename(bench, f"{NEW}/{number}", move.path)
+    return []
+
+
+def _set_aside(number: int, move: Move, bench: Folder) -> list[str]:
+    if bench.stat(f"{OLD}/{number}") is not None:
+        return []
+    found = read_entry(bench, move.path)
+    if found is None and move.after is None:
+        return []
+    if _same(found) != _same(move.before):
+        return [] if move.after is not None and _same(found) == _same(move.after) else [move.path]
+    _rename(bench, move.path, f"{OLD}/{number}")
+    return []
+
+
+def _place(number: int, move: Move, bench: Folder) -> list[str]:
+    if bench.stat(f"{NEW}/{number}") is None:
+        return []
+    if bench.stat(move.path) is not None:
+        return [move.path]
+    for above in reversed(list(_above(move.path))):
+        if not bench.is_folder(above):
+            bench.make(above)
+    _rename(bench, f"{NEW}/{number}", move.path)
+    return []
+
+
+def _rename(bench: Folder, path: str, to: str) -> None:
+    """Rename; where the two places are on different file systems, copy beside the new place and rename that."""
     try:
-        os.replace(staged, target)
+        bench.move(path, to)
     except OSError as error:
         if error.errno != errno.EXDEV:
             raise
-        beside = target.with_name(target.name + ".protypon-new")
-        shutil.copy2(staged, beside, follow_symlinks=False)
-        os.replace(beside, target)
+        found = read_entry(bench, path)
+        assert found is not None
+        beside = f"{to}.protypon-new"
+        bench.remove(beside, missing=True)
+        if found.mode == LINK:
+            bench.link(beside, bench.target(path))
+        else:
+            bench.create(beside, bench.read(path), sync=True)
+            bench.set_rights(beside, _rights(bench, path))
+        bench.move(beside, to)
+        bench.remove(path)
 
 
-def _remove(root: Path, path: str) -> None:
-    full = root / path
-    if full.is_dir() and not full.is_symlink():
-        full.rmdir()
-    else:
-        full.unlink()
-    _tidy(root, os.path.dirname(path))
+def _remove_if_empty(bench: Folder, path: str) -> None:
+    try:
+        if bench.is_folder(path):
+            bench.remove_folder(path)
+    except OSError as error:
+        if error.errno not in (errno.ENOTEMPTY, errno.EEXIST, errno.ENOENT):
+            raise
 
 
-def _tidy(root: Path, folder: str) -> None:
-    """Take away a folder that stands empty now, and those above it likewise."""
-    while folder and (root / folder).is_dir() and not os.listdir(root / folder):
-        os.rmdir(root / folder)
-        folder = os.path.dirname(folder)
+def _make(bench: Folder, path: str, rights: int | None) -> None:
+    if path in bench.make(path) and rights is not None:
+        bench.set_rights(path, rights)
 
 
-def _take_back(entry: JournalEntry, root: Path, store: Store) -> None:
-    """Undo what a failed move has done so far."""
-    for path, before, after in reversed(entry.changes):
-        state = state_of(read_entry(str(root), path))
-        if state == before:
-            continue
-        if state == after and after is not None:
-            _remove(root, path)
-        if before is not None:
-            _restore(root / path, before, store)
-    for path, before, _ in entry.changes:
-        if before is None:
-            _tidy(root, os.path.dirname(path))
-    for folder in entry.emptied:
-        (root / folder).mkdir(parents=True, exist_ok=True)
-
-
-def _restore(full: Path, before: tuple[int, str], store: Store) -> None:
-    full.parent.mkdir(parents=True, exist_ok=True)
-    mode, digest = before
-    if mode == FOLDER:
-        full.mkdir(exist_ok=True)
-        return
-    data = store.blob(digest) or b""
-    if mode == LINK:
-        os.symlink(os.fsdecode(data), full)
-        return
-    full.write_bytes(data)
-    if mode == RUNNABLE:
-        full.chmod(0o755)
-
-
-def _finish(entry: JournalEntry, store: Store, journal_commit: str) -> None:
-    store.set_journal_ref(journal_commit)
-    store.align_refs()
-    journal = store.folder / "journal"
-    journal.mkdir(exist_ok=True)
-    done = JournalEntry(entry.number, entry.command, entry.time, entry.changes, entry.emptied, entry.undoes)
-    _write_synced(journal / f"{entry.number:06d}.json", _json(done.packed()))
-    (store.folder / "pending.json").unlink()
+# After a kill
 
 
 def unfinished(store: Store) -> bool:
     """A command was killed while it wrote."""
-    return (store.folder / "pending.json").exists()
+    return store.bench.stat(PENDING) is not None
 
 
 def recover(store: Store) -> None:
-    """Finish what a killed command had begun to write; take away what it had only prepared."""
-    stage = store.folder / "stage"
-    if unfinished(store):
-        with uninterrupted():
-            entry = JournalEntry.unpacked(json.loads((store.folder / "pending.json").read_bytes()))
-            strangers = _move(entry, store.folder.parent, stage)
-            _finish(entry, store, (stage / "commit").read_text())
-        if strangers:
-            names = ", ".join(quote_path(p) for p in strangers[:3])
-            shutil.rmtree(stage, ignore_errors=True)
-            raise ProtyponError(
-                f"{entry.command} was cut off and is now finished, except {names}: edited since, left as it is",
-                "look at it, then type the same again",
-            )
-    shutil.rmtree(stage, ignore_errors=True)
+    """Finish what a killed command had begun to write; take away what it had only prepared.
+
+    Raises BadInput where its note can't be read or the disk refuses, ProtyponError where a file was edited since.
+    """
+    bench = store.bench
+    if not unfinished(store):
+        if bench.stat(STAGE) is not None:
+            bench.remove_tree(STAGE)
+        return
+    entry = pending_entry(store)
+    with uninterrupted():
+        try:
+            strangers = _move(entry, bench)
+            if bench.stat(READY) is not None:
+                store.make_journal_folder()
+                bench.move(READY, store.journal_path(entry.number))
+            elif not bench.is_file(store.journal_path(entry.number)):
+                store.put_journal(entry)
+            bench.remove(PENDING)
+            bench.remove_tree(STAGE)
+        except OSError as error:
+            raise BadInput(
+                f"{entry.command} was cut off and can't be finished: {_refusal(error)}",
+                "free space or mend the rights; then any command, or protypon store repair, finishes it",
+            ) from error
+    store.align_refs()
+    if strangers:
+        names = ", ".join(quote_path(p) for p in strangers[:3])
+        raise ProtyponError(
+            f"{entry.command} was cut off and is now finished, except {names}: edited since, left as it is",
+            "look at it, then type the same again",
+        )
+
+
+def pending_entry(store: Store) -> JournalEntry:
+    """What a killed command was about. Raises BadInput where its note is damaged, or says what can't be."""
+    try:
+        entry = JournalEntry.unpacked(json.loads(store.bench.read(PENDING, STATE_BYTES)))
+        for path in (*(m.path for m in entry.changes), *(p for p, _ in (*entry.made, *entry.gone))):
+            rel_path(path)
+    except (OSError, ValueError, KeyError, TypeError, IndexError, AttributeError, RecursionError, BadInput) as error:
+        raise BadInput(
+            f"{PENDING}: damaged: {str(error) or type(error).__name__}; a command was cut off and its note can't be read",
+            "set it aside with: protypon store repair",
+        ) from error
+    return entry

@@ -5,18 +5,23 @@ What a check of unchanged themes does not need is imported where it is used: sta
 
 from __future__ import annotations
 
+import logging
 import os
 import tomllib
 from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from protypon.core.commands import command_line
 from protypon.core.errors import BadInput, ProtyponError, Unknown
-from protypon.core.listing import Listing, Progress, look
-from protypon.core.paths import quote_path
+from protypon.core.files.caches import Cache
+from protypon.core.files.folder import Folder
+from protypon.core.files.limits import CONFIG_BYTES, LEDGER_BYTES
+from protypon.core.files.listing import Listing, Progress, look
+from protypon.core.files.paths import quote_path, why_unsafe
 
 if TYPE_CHECKING:
     from protypon.core.facts import FactsCache
@@ -24,17 +29,23 @@ if TYPE_CHECKING:
     from protypon.core.platform import Platform
     from protypon.core.store import JournalEntry, Store
 
+LOG = logging.getLogger(__name__)
 CONFIG = "protypon.toml"
 FORMAT = "protypon.bench/1"
+OWN = ("proposals", "packages")
+"""Folders of a bench that are not themes, where themes lie in the bench itself."""
 _EXAMPLE = {"format": FORMAT, "platform": "quayside", "themes": "themes"}
+_AS_IN = f'a bench begins with: format = "{FORMAT}"'
 
 
 def find(start: Path) -> Path:
     """Return the nearest folder, from ``start`` up, that is a bench. Raises ProtyponError where there is none."""
     start = start.resolve()
     for folder in (start, *start.parents):
-        if (folder / CONFIG).is_file():
-            return folder
+        with suppress(OSError):
+            if Folder(str(folder)).stat(CONFIG) is not None:
+                LOG.debug("the bench is %s", folder)
+                return folder
     raise Unknown(
         f"no bench here: no {CONFIG} in {start} or above", "start one with: protypon init --platform quayside"
     )
@@ -45,24 +56,28 @@ class Bench:
 
     def __init__(self, root: Path, config: Mapping[str, str] | None = None, progress: Progress | None = None) -> None:
         self.root, self.progress = root, progress
+        self.folder = Folder(str(root), self._is_door)
         if config is not None:
             self.__dict__["_config"] = config
-        self.hidden = root / ".protypon"
-        self.cache = self.hidden / "cache"
+
+    def _is_door(self, rel: str) -> bool:
+        """Whether a link to a folder may stand at a path: only in the place of a theme's folder."""
+        themes = self._config.get("themes", "themes")
+        above, _, name = rel.rpartition("/")
+        return above == ("" if themes == "." else themes) and not name.startswith(".") and name not in OWN
 
     @cached_property
     def store(self) -> Store:
         from protypon.core.store import Store
 
-        return Store(self.hidden)
+        return Store(self.folder)
 
     @cached_property
     def _config(self) -> Mapping[str, str]:
-        path = self.root / CONFIG
         try:
-            data = tomllib.loads(path.read_text("utf-8"))
-        except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError, RecursionError) as error:
-            raise BadInput(f"{CONFIG}: can't be read: {error}") from error
+            data = tomllib.loads(self.folder.read(CONFIG, CONFIG_BYTES).decode("utf-8"))
+        except (OSError, ValueError, RecursionError) as error:
+            raise BadInput(f"{CONFIG}: can't be read: {error}", _AS_IN) from error
         for key in ("format", "platform", "themes"):
             if not isinstance(data.get(key, "themes" if key == "themes" else None), str):
                 raise BadInput(
@@ -71,8 +86,10 @@ class Bench:
         if data["format"] != FORMAT:
             raise BadInput(f'{CONFIG}: format is "{data["format"]}", allowed is "{FORMAT}"')
         folder = data.get("themes", "themes")
-        if folder.startswith("/") or "\\" in folder or ".." in folder.split("/"):
-            raise BadInput(f'{CONFIG}: themes is "{folder}", wanted is a folder of the bench')
+        if folder != "." and (why_unsafe(folder) or "\\" in folder):
+            raise BadInput(
+                f'{CONFIG}: themes is "{folder}", wanted is a folder of the bench', 'as in: themes = "themes"'
+            )
         return data
 
     @cached_property
@@ -104,25 +121,28 @@ class Bench:
     @cached_property
     def listings(self) -> dict[str, Listing]:
         """What stands in each folder below the themes folder, by the folder's name."""
-        folder = self.themes_folder
-        if not folder.is_dir():
-            return {}
+        top = self._config.get("themes", "themes")
+        rel = "" if top == "." else top
         try:
-            names = sorted(e.name for e in os.scandir(folder) if e.is_dir() and not e.name.startswith("."))
+            names = [n for n in self.folder.names(rel) if not n.startswith(".") and not (top == "." and n in OWN)]
+            places = {name: f"{rel}/{name}" if rel else name for name in names}
+            folders = [name for name, place in places.items() if self.folder.is_folder(place)]
         except OSError as error:
-            raise BadInput(f"{folder}: can't be read: {error.strerror}") from error
-        kept = self.cache if self.writable else None
+            raise BadInput(f"{self.themes_folder}: can't be read: {error.strerror}") from error
         return {
             name: look(
-                folder / name, kept / "listings" / f"{quote_path(name)}.listing" if kept else None, self.progress
+                self.themes_folder / name, self.cache.file(f"listings/{quote_path(name)}.listing"), self.progress
             )
-            for name in names
-            if not (folder == self.root and name in ("proposals", "packages"))
+            for name in folders
         }
 
     @cached_property
     def writable(self) -> bool:
-        return os.access(self.root, os.W_OK)
+        return self.folder.writable
+
+    @cached_property
+    def cache(self) -> Cache:
+        return Cache(self.folder, ".protypon/cache", self.writable)
 
     @cached_property
     def all_themes(self) -> list[Theme]:
@@ -147,13 +167,23 @@ class Bench:
 
     @cached_property
     def releases(self) -> tuple[Release, ...]:
+        """Every kept release, as its maker made it."""
+        return tuple(r for r in self.states if r.edited_from is None)
+
+    @cached_property
+    def edits(self) -> tuple[Release, ...]:
+        """Every kept state of a theme that was edited in its folder."""
+        return tuple(r for r in self.states if r.edited_from is not None)
+
+    @cached_property
+    def states(self) -> tuple[Release, ...]:
         return self.store.releases()
 
     @cached_property
     def facts(self) -> FactsCache:
         from protypon.core.facts import FactsCache
 
-        return FactsCache(self.cache if self.writable else None, self.progress)
+        return FactsCache(self.cache, self.progress)
 
     def theme(self, slug: str) -> Theme:
         """The theme of a slug. Raises Unknown with the nearest one."""
@@ -179,7 +209,7 @@ class Bench:
             if not found.maintained:
                 raise Unknown(
                     f"{slug} has no ledger, so it is not one of yours",
-                    f"if it is, begin one with: protypon adopt {slug}",
+                    "if it is, begin one with: " + command_line("adopt", slug),
                 )
             return found
         if not self.children:
@@ -199,24 +229,24 @@ class Bench:
         from protypon.core import ledger
         from protypon.core.discover import LEDGER
 
-        path = Path(theme.folder, LEDGER)
-        if not path.is_file():
+        path = os.path.relpath(os.path.join(theme.folder, LEDGER), self.root)
+        if self.folder.stat(path) is None:
             return {}
-        return ledger.read(path.read_bytes(), os.path.relpath(path, self.root))
+        return ledger.read(self.folder.read(path, LEDGER_BYTES), path)
 
     @contextmanager
     def writing(self, command: str) -> Iterator[None]:
         """Hold the lock while a command reads, plans and writes."""
         from protypon.core import apply
 
-        if not os.access(self.root, os.W_OK):
+        if not self.writable:
             raise BadInput(f"{self.root}: is read-only", "make the bench writable")
         with apply.locked(self.store, command):
             yield
 
     def settled(self) -> None:
         """Before reading: let what a killed command had begun be finished."""
-        if (self.hidden / "pending.json").exists() and self.writable:
+        if self.folder.stat(".protypon/pending.json") is not None and self.writable:
             from protypon.core import apply
 
             with apply.locked(self.store, "recovery"):
@@ -231,7 +261,17 @@ class Bench:
         return entry
 
     def forget(self) -> None:
-        for name in ("listings", "all_themes", "themes", "children", "releases", "_config", "platform"):
+        for name in (
+            "listings",
+            "all_themes",
+            "themes",
+            "children",
+            "releases",
+            "edits",
+            "states",
+            "_config",
+            "platform",
+        ):
             self.__dict__.pop(name, None)
 
     def require_parent(self, slug: str) -> Theme:

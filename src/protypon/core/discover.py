@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterable, Mapping
-from pathlib import Path
+from typing import Any
 
 from protypon.core import manifest
-from protypon.core.listing import Listing, combined_digest
-from protypon.core.manifests import LIMIT
+from protypon.core.errors import BadInput, handling
+from protypon.core.files.folder import Folder
+from protypon.core.files.limits import MANIFEST_BYTES
+from protypon.core.files.listing import Listing, combined_digest
+from protypon.core.files.paths import FILE, FOLDER, LINK, RUNNABLE, Entry, is_name
 from protypon.core.model import Lineage, Problem, Theme
-from protypon.core.paths import FILE, FOLDER, RUNNABLE, Entry
 from protypon.core.platform import ManifestForm, Platform
 
 LEDGER = "overrides.toml"
@@ -51,9 +53,11 @@ def _theme(listing: Listing, platform: Platform, folder: str, form: ManifestForm
     full = os.path.join(listing.root, folder) if folder else listing.root
     folder_name = folder.rpartition("/")[2] or folder_slug or os.path.basename(listing.root)
     rel = manifest.path_for(form, folder_name)
-    data = Path(full, rel).read_bytes() if entries[rel].size <= 2 * LIMIT else b"\0" * (LIMIT + 1)
-    values, problems = manifest.read(form, data, rel, manifest.separators(platform))
+    values, problems = _manifest(Folder(full), entries[rel], form, platform)
     slug = folder_name if platform.slug_from == "folder" else str(values.get("slug") or folder_name)
+    if not is_name(slug):
+        problems.append(Problem(rel, f"the slug {slug[:80]!r} can't be the name of a folder"))
+        slug = folder_name if is_name(folder_name) else "unnamed"
     own = own_files(platform, entries)
     identity = identity_of(own)
     return Theme(
@@ -71,6 +75,20 @@ def _theme(listing: Listing, platform: Platform, folder: str, form: ManifestForm
         depth=folder.count("/") + 1 if folder else 0,
         problems=tuple(problems),
     )
+
+
+def _manifest(
+    folder: Folder, entry: Entry, form: ManifestForm, platform: Platform
+) -> tuple[dict[str, Any], list[Problem]]:
+    """What a manifest says. A link is not followed: it is no manifest."""
+    if entry.mode == LINK:
+        return {}, [Problem(entry.path, "is a link, and is not followed")]
+    try:
+        data = folder.read(entry.path, MANIFEST_BYTES)
+    except BadInput as error:
+        return {}, [Problem(entry.path, error.message.partition(": ")[2])]
+    with handling(entry.path):
+        return manifest.read(form, data, entry.path, manifest.separators(platform))
 
 
 def _below(listing: Listing, prefix: str) -> dict[str, Entry]:

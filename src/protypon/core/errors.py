@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 
 class ProtyponError(Exception):
     """Something expected went wrong.
@@ -15,6 +18,19 @@ class ProtyponError(Exception):
         super().__init__(message)
         self.message = message
         self.hint = hint
+
+
+@contextmanager
+def handling(file: str) -> Iterator[None]:
+    """Name the file in hand, should anything unexpected happen to it."""
+    try:
+        yield
+    except ProtyponError:
+        raise
+    except Exception as error:
+        if not getattr(error, "__notes__", None):
+            error.add_note(file)
+        raise
 
 
 class BadInput(ProtyponError):

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
+from functools import partial
 
+from protypon.core import edits, proposals
 from protypon.core.bench import Bench
 from protypon.core.check import Against
+from protypon.core.commands import command_line
 from protypon.core.discover import lineage_of
+from protypon.core.files.listing import blob_digest
+from protypon.core.files.paths import LINK, quote_path
 from protypon.core.findings import findings, standing
 from protypon.core.judge import Steps, judge
 from protypon.core.kinds import IN_CODE, in_code, kinds
-from protypon.core.listing import blob_digest
-from protypon.core.model import Comparison, Facts, Lineage, Theme, Unit, Verdict
-from protypon.core.paths import LINK
-from protypon.core.proposals import waiting
+from protypon.core.model import Comparison, Facts, Finding, Lineage, Theme, Unit, Verdict
 from protypon.core.report import Report, child_report
 from protypon.core.sources import BenchSources, Three
 from protypon.core.world import World
@@ -32,28 +34,67 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
     """Check one child afresh."""
     replaced = {against.theme.slug: against.theme} if against else {}
     world = world_of(bench, child, sources, replaced)
+    present = present_world(bench, child, sources, replaced)
+    standing_proposals = proposals.standing(bench.folder, child.slug)
     steps = Steps(
         child.slug,
         only,
         against.path if against else None,
         against.theme.slug if against else None,
-        frozenset(waiting(bench.root, child.slug)),
+        frozenset(standing_proposals),
     )
     verdicts = verdicts_of(world, sources, steps)
-    told = list(findings(world, bench.all_themes, bench.store.releases("packed"), verdicts, steps))
+    if present.lineage != world.lineage:
+        verdicts = _as_it_runs(verdicts, verdicts_of(present, sources, steps))
+    told = list(findings(present, bench.all_themes, bench.store.releases("packed"), verdicts, steps))
+    told += _proposals_that_wait(child, standing_proposals, bench)
     if against and against.theme.slug in world.lineage.slugs and against.theme.slug in bench.themes:
-        told += standing(world, bench.themes[against.theme.slug], bench.all_themes)
+        told += standing(present, bench.themes[against.theme.slug], bench.all_themes)
     order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
     return child_report(world.lineage, verdicts, told, order)
 
 
+def _as_it_runs(verdicts: list[Verdict], now: list[Verdict]) -> list[Verdict]:
+    """Beside an edited parent: what stops the site, or is never used, as things stand, is said whatever the release has."""
+    seen = {v.unit: v for v in now if v.verdict in ("fatal", "idle")}
+    return [seen.get(v.unit, v) for v in verdicts]
+
+
+def _proposals_that_wait(child: Theme, found: Mapping[str, str], bench: Bench) -> Iterator[Finding]:
+    rows = proposals.read(bench.folder).get(child.slug, {})
+    for file, state in sorted(found.items()):
+        where = proposals.place(child.slug, file)
+        because = f"{quote_path(where)} waits for you: {state}"
+        step = command_line("update", rows[file].parent) if rows[file].parent else ""
+        yield Finding("proposal-waits", "note", child.slug, file, because, step)
+
+
 def world_of(bench: Bench, child: Theme, sources: BenchSources, replaced: Mapping[str, Theme]) -> World:
-    """A child as a check sees it, with some themes of the bench replaced by others."""
-    themes = {**bench.themes, **replaced}
+    """A child as it is judged, with some themes of the bench replaced by others; a parent that was edited in place counts as released."""
+    released = {t.slug: t for t in map(partial(as_released, bench, sources), bench.themes.values())}
+    return _world(bench, child, sources, {**bench.themes, **released, **replaced}, replaced)
+
+
+def present_world(bench: Bench, child: Theme, sources: BenchSources, replaced: Mapping[str, Theme]) -> World:
+    """A child as the platform runs it now, edited parents and all; the same as :func:`world_of` where none was edited."""
+    return _world(bench, child, sources, {**bench.themes, **replaced}, replaced)
+
+
+def as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:
+    """A theme as its maker released it, if it was edited in the bench; else as it is."""
+    release = edits.edited_release(theme, bench.releases)
+    if release is None or not edits.is_numbered(theme):
+        return theme
+    return edits.as_released(theme, release, sources.files_of(release))
+
+
+def _world(
+    bench: Bench, child: Theme, sources: BenchSources, themes: Mapping[str, Theme], replaced: Mapping[str, Theme]
+) -> World:
     lineage: Lineage = lineage_of(themes[child.slug], themes, bench.platform)
     standing_at = {t.slug: t.folder for t in bench.themes.values()}
     looked_at = tuple(t for t in replaced.values() if t.folder != standing_at.get(t.slug))
-    return World(bench.platform, lineage, bench.records(child), bench.releases, sources, looked_at)
+    return World(bench.platform, lineage, bench.records(child), bench.releases, sources, looked_at, bench.edits)
 
 
 def verdicts_of(world: World, sources: BenchSources, steps: Steps) -> list[Verdict]:
@@ -135,13 +176,12 @@ def three_of(world: World, f: Facts) -> Three | None:
     if theme is None or path not in theme.files:
         return None
     rule = world.platform.rule_of(f.unit.path)
-    other = (theme.folder, path)
     return Three(
         f.base,
         f.ours,
         theme.files[path].digest,
-        (world.child.folder, f.file),
-        other,
+        (world.child, f.file),
+        (theme, path),
         rule.language if rule else "plain",
     )
 

@@ -6,17 +6,14 @@ import gc
 import json
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from pathlib import Path
 from typing import Any
 
+from protypon.core.files.caches import Cache
+from protypon.core.files.limits import SOURCE_BYTES
+from protypon.core.files.listing import Progress
 from protypon.core.languages import CODED, Block, Reference, SourceFacts, coded, language
 from protypon.core.languages.code import Code, unpacked
-from protypon.core.listing import Progress, write_beside
 from protypon.core.model import Problem
-
-LARGEST = 1 << 20
-"""A file over 1 MiB was written by a program; what it says is not known."""
-
 
 FORMAT = "protypon.facts/2"
 """Changes whenever the rows of a cache file would for the same facts."""
@@ -30,8 +27,8 @@ def _version(name: str) -> str:
 class FactsCache:
     """Facts by digest, one cache file a language, read when first asked for and written by :meth:`save`."""
 
-    def __init__(self, folder: Path | None, progress: Progress | None = None) -> None:
-        self._folder = folder
+    def __init__(self, cache: Cache | None, progress: Progress | None = None) -> None:
+        self._cache = cache
         self._progress = progress
         self._parsed = 0
         self._known: dict[str, dict[str, Any]] = {}
@@ -64,8 +61,8 @@ class FactsCache:
         self._used.add(key)
         if key not in known:
             data = read()
-            if len(data) > LARGEST:
-                found = Code(unread=f"is {len(data):,} bytes, over {LARGEST:,}, and is not followed")
+            if len(data) > SOURCE_BYTES:
+                found = Code(unread=f"is {len(data):,} bytes, over {SOURCE_BYTES:,}, and is not followed")
             else:
                 with uncollected():
                     found = module.code(data)
@@ -112,9 +109,9 @@ class FactsCache:
 
     def save(self) -> None:
         for name in self._changed:
-            if self._folder is not None:
+            if self._cache is not None:
                 body = {"version": _version(name), "facts": self._fresh(name)}
-                write_beside(self._file(self._folder, name), json.dumps(body, separators=(",", ":")).encode())
+                self._cache.save(f"facts-{name}.json", json.dumps(body, separators=(",", ":")).encode())
         self._changed.clear()
 
     def _fresh(self, name: str) -> dict[str, Any]:
@@ -126,13 +123,9 @@ class FactsCache:
     def _load(self, name: str) -> dict[str, Any]:
         if name not in self._known:
             self._known[name] = {}
-            if self._folder is not None:
-                self._known[name] = _read(self._file(self._folder, name), _version(name))
+            if self._cache is not None:
+                self._known[name] = _read(self._cache.load(f"facts-{name}.json"), _version(name))
         return self._known[name]
-
-    @staticmethod
-    def _file(folder: Path, name: str) -> Path:
-        return folder / f"facts-{name}.json"
 
 
 @contextmanager
@@ -147,10 +140,10 @@ def uncollected() -> Iterator[None]:
             gc.enable()
 
 
-def _read(path: Path, version: str) -> dict[str, Any]:
+def _read(data: bytes | None, version: str) -> dict[str, Any]:
     try:
-        body = json.loads(path.read_bytes())
-    except (OSError, ValueError):
+        body = json.loads(data) if data is not None else None
+    except (ValueError, RecursionError):
         return {}
     found = body.get("facts") if isinstance(body, dict) and body.get("version") == version else None
     return found if isinstance(found, dict) else {}

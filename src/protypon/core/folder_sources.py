@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import os
 from typing import Any
 
 from protypon.core.facts import FactsCache
+from protypon.core.files.folder import Folder
+from protypon.core.files.overlay import read_file
 from protypon.core.languages import SourceFacts
 from protypon.core.languages.code import Code
 from protypon.core.model import Problem, Release, Theme
@@ -14,13 +15,14 @@ from protypon.core.model import Problem, Release, Theme
 class FolderSources:
     """What a world must read, where there is nothing but folders."""
 
-    def __init__(self) -> None:
-        self.cache = FactsCache(None)
+    def __init__(self, cache: FactsCache | None = None) -> None:
+        self.cache = cache or FactsCache(None)
+        self._folders: dict[str, Folder] = {}
         self.worked_out: dict[tuple[str, ...], Any] = {}
 
     def read(self, theme: Theme, path: str) -> bytes:
-        with open(os.path.join(theme.folder, path), "rb") as stream:
-            return stream.read()
+        folder = self._folders.setdefault(theme.folder, Folder(theme.folder))
+        return read_file(folder, path)
 
     def facts(self, theme: Theme, path: str, language: str) -> SourceFacts:
         return self.cache.facts(language, theme.files[path].digest, lambda: self.read(theme, path))

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import shlex
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from protypon.core.commands import command_line
+from protypon.core.files.paths import quote_path
 from protypon.core.kinds import IN_CODE
 from protypon.core.model import Comparison, Facts, Told, Verdict
-from protypon.core.paths import quote_path
 from protypon.core.proposals import path_of
 from protypon.core.weights import VERDICTS
 
@@ -25,17 +25,14 @@ class Steps:
     proposals: frozenset[str] = frozenset()
     """Files of this child for which a proposal waits."""
 
-    @property
-    def option(self) -> str:
-        return "" if self.only_child else f" --child {shlex.quote(self.child)}"
-
-    def unit(self, command: str, facts: Facts, tail: str = "") -> str:
-        return f"protypon {command} {shlex.quote(facts.unit.address)}{self.option}{tail}"
+    def unit(self, command: str, facts: Facts, why: str = "") -> str:
+        child = () if self.only_child else ("--child", self.child)
+        return command_line(command, facts.unit.address, *child, *(("--why", why) if why else ()))
 
     def update(self, theme: str | None) -> str:
         name = theme or self.against_theme or ""
-        to = f" --to {shlex.quote(self.against)}" if self.against and name == self.against_theme else ""
-        return f"protypon update {shlex.quote(name)}{to}"
+        to = ("--to", self.against) if self.against and name == self.against_theme else ()
+        return command_line("update", name, *to)
 
 
 def source_of(facts: Facts) -> str:
@@ -90,8 +87,7 @@ def _told(told: Told, f: Facts, s: Steps) -> tuple[str, str]:
         return words, s.update(f.now_from or (f.moved[0].theme if f.moved else f.origin))
     if s.against and told.command in ("mend", "settle"):
         return words, s.update(s.against_theme)
-    tail = ' --why "I have seen the change"' if told.command == "settle" else ""
-    return words, s.unit(told.command, f, tail)
+    return words, s.unit(told.command, f, "I have seen the change" if told.command == "settle" else "")
 
 
 def shifted(spans: tuple[tuple[int, int], ...], first: int) -> tuple[tuple[int, int], ...]:
@@ -196,17 +192,17 @@ def _say_needless(f: Facts, s: Steps) -> tuple[str, str]:
         because = f"{_theirs(f)} now says the same as your copy, byte for byte"
     if f.needed:
         return f"as in {_theirs(f)}, and of use: {f.needed} asks for it beside itself", ""
-    return because, s.unit("drop", f) if f.listed else f"protypon adopt {shlex.quote(s.child)}"
+    return because, s.unit("drop", f) if f.listed else command_line("adopt", s.child)
 
 
 def _say_unlisted(f: Facts, s: Steps) -> tuple[str, str]:
     if f.theirs is None:
         because = f"an earlier release of the lineage had {quote_path(f.file)}, the present one has not, and no record says what it was made from"
-        return because, f"protypon adopt {shlex.quote(s.child)}"
+        return because, command_line("adopt", s.child)
     what = {"extends": "extends", "set": "sets keys over"}.get(f.how, "differs from")
     return (
         f"{quote_path(f.file)} {what} the one of {_theirs(f)}, and no record says which release it was made from",
-        f"protypon adopt {shlex.quote(s.child)}",
+        command_line("adopt", s.child),
     )
 
 
@@ -227,7 +223,7 @@ def _say_drifted(f: Facts, s: Steps) -> tuple[str, str]:
         because = (
             f"{_theirs(f)} changed {word}{'s' if len(f.blocks) > 1 else ''} {names}, which {quote_path(f.file)} sets"
         )
-        return because, s.unit("settle", f, ' --why "I have seen the change"')
+        return because, s.unit("settle", f, "I have seen the change")
     c = f.comparison or Comparison("none")
     what = (
         "only white space, line ends or comments"
@@ -264,14 +260,12 @@ def _say_unknown(f: Facts, s: Steps) -> tuple[str, str]:
     if f.theirs == "?":
         because = f"{f.origin} comes with the platform and its text is not in this bench, so nothing can be compared"
         return f"{because}; a copy of it in themes/ would help", "protypon survey"
-    release = f" --release {shlex.quote(f.taken)}" if f.taken else ""
+    keep = command_line("keep", "PATH", *(("--release", f.taken) if f.taken else ()))
     wanted = (
         f"{_taken(f)}, which it was taken from, is not in this store, so the change to {_theirs(f)} can't be merged"
     )
-    tail = ' --why "compared by hand"'
-    return f"{wanted}; keep that release (protypon keep PATH{release}), or say that yours stands", s.unit(
-        "settle", f, tail
-    )
+    because = f"{wanted}; keep that release ({keep}), or say that yours stands"
+    return because, s.unit("settle", f, "compared by hand")
 
 
 Say = Callable[[Facts, Steps], tuple[str, str]]

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import json
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 from zlib import crc32
 
 from protypon import __version__
 from protypon.core.bench import Bench
-from protypon.core.listing import write_beside
-from protypon.core.proposals import waiting
+from protypon.core.errors import BadInput
+from protypon.core.files.folder import Folder
+from protypon.core.files.limits import STATE_BYTES
+from protypon.core.proposals import standing
 
 if TYPE_CHECKING:
     from protypon.core.check import Against
@@ -27,12 +28,8 @@ class KeptReports:
 
     def __init__(self, bench: Bench, against: Against | None) -> None:
         self.bench, self.against = bench, against
-        self.folder = bench.cache / "reports"
         found = {name: listing.found for name, listing in bench.listings.items()}
-        try:
-            releases = (bench.root / RELEASES).read_text("utf-8")
-        except (OSError, ValueError):
-            releases = ""
+        releases = _bytes_of(bench.folder, RELEASES).decode("utf-8", "replace")
         self.found = found
         self.common = _joined(
             __version__, bench.platform_asked, bench.platform_text[0], releases, against.path if against else "", against.theme.identity if against else "",
@@ -59,34 +56,36 @@ class KeptReports:
         self._save(self._key(slug, folders, children), report)
 
     def _key(self, slug: str, folders: list[str], children: int) -> str:
-        proposals = ",".join(sorted(waiting(self.bench.root, slug)))
+        proposals = ",".join(f"{file}:{state}" for file, state in sorted(standing(self.bench.folder, slug).items()))
         return "child-" + _joined(
             self.common, slug, str(children > 1), proposals, *(self.found[name] for name in folders)
         )
 
     def _load(self, key: str) -> Any:
+        data = self.bench.cache.load(_name(key))
         try:
-            body = json.loads(self._file(key).read_bytes())
-        except (OSError, ValueError):
+            body = json.loads(data) if data is not None else None
+        except (ValueError, RecursionError):
             return None
         return body["found"] if isinstance(body, dict) and body.get("key") == key else None
 
     def _save(self, key: str, found: object) -> None:
-        if self.bench.writable:
-            self._make_room()
-            body = {"key": key, "found": found}
-            write_beside(self._file(key), json.dumps(body, separators=(",", ":")).encode())
+        self.bench.cache.keep_newest("reports", MOST)
+        body = {"key": key, "found": found}
+        self.bench.cache.save(_name(key), json.dumps(body, separators=(",", ":")).encode("utf-8", "backslashreplace"))
 
-    def _file(self, key: str) -> Path:
-        """A checksum names the file; the key inside decides."""
-        return self.folder / f"{crc32(key.encode('utf-8', 'surrogateescape')):08x}.json"
 
-    def _make_room(self) -> None:
-        if not self.folder.is_dir():
-            return
-        standing = sorted(self.folder.glob("*.json"), key=lambda path: path.stat().st_mtime)
-        for path in standing[: max(0, len(standing) - MOST)]:
-            path.unlink(missing_ok=True)
+def _name(key: str) -> str:
+    """A checksum names the file; the key inside decides."""
+    return f"reports/{crc32(key.encode('utf-8', 'surrogateescape')):08x}.json"
+
+
+def _bytes_of(folder: Folder, path: str) -> bytes:
+    """A file of the bench, or nothing: what is damaged is told by those who need it."""
+    try:
+        return folder.read(path, STATE_BYTES)
+    except (OSError, BadInput):
+        return b""
 
 
 def _joined(*parts: str) -> str:

@@ -11,8 +11,8 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from protypon.core.errors import BadInput, ProtyponError
+from protypon.core.files.paths import quote_path
 from protypon.core.model import Record, Unit, Written
-from protypon.core.paths import quote_path
 
 FORMAT = "protypon.ledger/1"
 HEAD = f"""# What this theme overrides, one record each: kept by protypon, read by people. Your comments stay.

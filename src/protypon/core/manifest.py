@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from protypon.core.manifests import LIMIT, ManifestError, syntax, value_at
+from protypon.core.manifests import ManifestError, syntax, value_at
 from protypon.core.model import Problem
 from protypon.core.platform import ManifestForm, Platform
 
@@ -45,8 +45,6 @@ def read(
     form: ManifestForm, data: bytes, file: str, separators: Mapping[str, str]
 ) -> tuple[dict[str, Any], list[Problem]]:
     """Read a manifest's bytes: values by meaning, and problems with line and column."""
-    if len(data) > LIMIT:
-        return {}, [Problem(file, f"a manifest of {len(data):,} bytes is not read, over {LIMIT:,}")]
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:

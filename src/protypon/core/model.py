@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from protypon.core.errors import Unknown
-from protypon.core.paths import Entry, quote_path, unquote_path
+from protypon.core.files.folder import Folder
+from protypon.core.files.paths import LINK, Entry, quote_path, unquote_path
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -82,6 +83,8 @@ class Theme:
     """Has a ledger: the maintainer's own."""
     depth: int = 0
     problems: tuple[Problem, ...] = ()
+    stored: frozenset[str] = frozenset()
+    """Files whose bytes are in the store and not in the folder: of a theme as it was before it was edited in place."""
 
     @property
     def label(self) -> str:
@@ -134,6 +137,10 @@ class Release:
     """Time, ISO 8601, UTC."""
     origin: str
     """Where it was read from, for people."""
+    edited_from: str | None = None
+    """The name of the release that this is an edited state of; None: a release as its maker made it."""
+    why: str = ""
+    """Why that edited state was settled; empty while it was not."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -311,19 +318,23 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Content:
-    """Bytes to be written: in memory, or lying in a file that will not change meanwhile."""
+    """Bytes to be written: in memory, or lying in a folder where they will not change meanwhile."""
 
     digest: str
     mode: int
     data: bytes | None = None
-    path: str | None = None
+    folder: Folder | None = None
+    path: str = ""
+    """Where the bytes lie in ``folder``."""
+    rights: int | None = None
+    """The permission bits wanted; None: those of what stood there, or what the umask leaves."""
 
     def read(self) -> bytes:
+        """The bytes; for a link, where it points."""
         if self.data is not None:
             return self.data
-        assert self.path is not None
-        with open(self.path, "rb") as stream:
-            return stream.read()
+        assert self.folder is not None
+        return self.folder.target(self.path) if self.mode == LINK else self.folder.read(self.path)
 
 
 @dataclass(frozen=True, slots=True)
@@ -349,6 +360,8 @@ class NewRelease:
     files: Mapping[str, Content]
     line: str = "releases"
     """``releases`` or ``packed``."""
+    edited_from: str | None = None
+    why: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -360,7 +373,13 @@ class Plan:
     keep: tuple[NewRelease, ...] = ()
     blobs: tuple[Content, ...] = ()
     """Texts the ledger will refer to."""
+    undoes: int | None = None
+    """The number of the journal entry that this takes back."""
+    made: tuple[tuple[str, int | None], ...] = ()
+    """Folders to be made, outer ones first, with their permission bits (None: what the umask leaves); those that new files need besides are made anyway."""
+    gone: tuple[str, ...] = ()
+    """Folders to be taken away if they are empty then, inner ones first."""
 
     @property
     def empty(self) -> bool:
-        return not (self.changes or self.keep)
+        return not (self.changes or self.keep or self.made or self.gone)

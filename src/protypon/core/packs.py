@@ -10,9 +10,13 @@ import os
 import struct
 import zlib
 from collections.abc import Iterable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
-from pathlib import Path
+from typing import IO
 
+from protypon.core.files.folder import Folder
+
+PACKS = "objects/pack"
 TYPES = {"commit": 1, "tree": 2, "blob": 3}
 
 
@@ -72,36 +76,38 @@ def commit_object(tree: str, parents: Iterable[str], when: int, message: str) ->
     return RawObject("commit", "\n".join(lines).encode("utf-8", "backslashreplace"))
 
 
-def write_pack(folder: Path, objects: Iterable[RawObject]) -> int:
+def write_pack(repository: Folder, objects: Iterable[RawObject]) -> int:
     """Write objects as one pack with its index into ``objects/pack`` of a repository; returns how many.
 
     Objects that stand twice are written once. Nothing is left behind where writing fails.
     """
-    target = folder / "objects" / "pack"
-    target.mkdir(parents=True, exist_ok=True)
-    temporary = target / f"tmp_pack_{os.getpid()}"
+    repository.make(PACKS)
+    temporary = f"{PACKS}/tmp_pack_{os.getpid()}"
+    index = f"{temporary}.idx"
     try:
-        places, checksum = _write_objects(temporary, objects)
+        for rest in (temporary, index):
+            repository.remove(rest, missing=True)
+        places, checksum = _write_objects(repository, temporary, objects)
         if not places:
             return 0
-        name = f"pack-{hashlib.sha1(b''.join(sorted(places)), usedforsecurity=False).hexdigest()}"
-        index = temporary.with_suffix(".idx")
-        _write_synced(index, _index(places, checksum))
-        os.chmod(temporary, 0o444)
-        os.replace(temporary, target / f"{name}.pack")
-        os.replace(index, target / f"{name}.idx")
+        name = f"{PACKS}/pack-{hashlib.sha1(b''.join(sorted(places)), usedforsecurity=False).hexdigest()}"
+        repository.create(index, _index(places, checksum), 0o444, sync=True)
+        repository.set_rights(temporary, 0o444)
+        repository.move(temporary, f"{name}.pack")
+        repository.move(index, f"{name}.idx")
         return len(places)
     finally:
-        temporary.unlink(missing_ok=True)
-        temporary.with_suffix(".idx").unlink(missing_ok=True)
+        with suppress(OSError):
+            repository.remove(temporary, missing=True)
+            repository.remove(index, missing=True)
 
 
 Places = dict[bytes, tuple[int, int]]  # oid -> (crc, offset)
 
 
-def _write_objects(path: Path, objects: Iterable[RawObject]) -> tuple[Places, bytes]:
+def _write_objects(repository: Folder, path: str, objects: Iterable[RawObject]) -> tuple[Places, bytes]:
     places: Places = {}
-    with open(path, "w+b") as out:
+    with repository.creating(path) as out:
         out.write(struct.pack(">4sII", b"PACK", 2, 0))
         for item in objects:
             oid = bytes.fromhex(item.oid)
@@ -132,7 +138,7 @@ def _head(kind: int, size: int) -> bytes:
     return bytes(out)
 
 
-def _sum_of(stream) -> bytes:  # type: ignore[no-untyped-def]
+def _sum_of(stream: IO[bytes]) -> bytes:
     stream.seek(0)
     hasher = hashlib.sha1(usedforsecurity=False)
     while chunk := stream.read(1 << 20):
@@ -159,10 +165,3 @@ def _index(places: Places, checksum: bytes) -> bytes:
         offsets.append(offset if offset < 1 << 31 else (1 << 31) | large.index(offset))
     body += struct.pack(f">{len(oids)}I", *offsets) + struct.pack(f">{len(large)}Q", *large) + checksum
     return body + hashlib.sha1(body, usedforsecurity=False).digest()
-
-
-def _write_synced(path: Path, data: bytes) -> None:
-    with open(path, "wb") as out:
-        out.write(data)
-        out.flush()
-        os.fsync(out.fileno())

@@ -11,6 +11,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
+from protypon.core.commands import command_line
 from protypon.core.errors import BadInput
 from protypon.core.patterns import expression, matcher, matches
 from protypon.core.platform_code import CodeRules, code_rules, holding
@@ -166,7 +167,7 @@ def parse(text: str, file: str, release: str | None = None) -> Platform:
     problems = problems_of(text, file)
     if problems:
         more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
-        raise BadInput(f"{problems[0]}{more}", f"see them all with: protypon platform check {file}")
+        raise BadInput(f"{problems[0]}{more}", "see them all with: " + command_line("platform", "check", file))
     return _build(tomllib.loads(text), text, release)
 
 

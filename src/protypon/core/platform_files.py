@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import os
 import re
 from pathlib import Path
 
 from protypon.core.errors import BadInput, Unknown
+from protypon.core.files.folder import Folder, reading_named
+from protypon.core.files.limits import PLATFORM_BYTES
+from protypon.core.files.paths import quote_path
 
 FOLDER = Path(__file__).parent / "platforms"
 
 
 def shipped() -> list[str]:
     """Names of the platform files that come with Protypon, sorted."""
-    return sorted(f.stem for f in FOLDER.glob("*.toml"))
+    return sorted(name[:-5] for name in Folder(str(FOLDER)).names() if name.endswith(".toml"))
 
 
 def split_release(name: str) -> tuple[str, str | None]:
@@ -32,16 +36,25 @@ def text_of(name: str, beside: Path | None = None) -> tuple[str, str]:
     """
     name, _ = split_release(name)
     own = FOLDER / f"{name}.toml"
-    if "/" not in name and own.is_file():
-        return own.read_text("utf-8"), f"{name}.toml"
+    if "/" not in name and name in shipped():
+        return read_platform(str(own)), f"{name}.toml"
     path = (beside or Path()) / name
-    if not path.is_file():
+    if not os.path.lexists(path):
         from protypon.core.schema import nearest
 
         near = nearest(name, tuple(shipped()))
         tail = f'did you mean "{near}"? ' if near else ""
         raise Unknown(f"no platform {name!r}, and no file of that name", tail + "see them with: protypon platform list")
+    return read_platform(str(path)), str(path)
+
+
+def read_platform(path: str) -> str:
+    """The text of a platform file. Raises BadInput where it can't be read as one."""
     try:
-        return path.read_text("utf-8"), str(path)
+        with reading_named(path, PLATFORM_BYTES) as stream:
+            return stream.read().decode("utf-8")
     except (OSError, UnicodeDecodeError) as error:
-        raise BadInput(f"{path}: can't be read as a platform file: {error}") from error
+        raise BadInput(
+            f"{quote_path(path)}: can't be read as a platform file: {error}",
+            "see one with: protypon platform show quayside",
+        ) from error

@@ -1,17 +1,27 @@
-"""Proposals: merged texts that need a person. They lie under ``proposals/CHILD/``, never in a live theme."""
+"""Proposals: merged texts that need a person. They lie under ``proposals/CHILD/``, never in a live theme.
+
+Whatever a person has touched there is never written again: it is told by its digest, in one place, for every command.
+"""
 
 from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from pathlib import Path, PurePosixPath
+from pathlib import PurePosixPath
 from typing import Any, NamedTuple
 
 from protypon.core.errors import BadInput
+from protypon.core.files.folder import Folder
+from protypon.core.files.limits import STATE_BYTES
+from protypon.core.files.listing import read_entry
+from protypon.core.files.overlay import Overlay, content
+from protypon.core.files.paths import FILE, RUNNABLE, RelPath, quote_path, rel_path
 from protypon.core.model import Unit
 
 FORMAT = "protypon.proposals/1"
+FOLDER = "proposals"
 INDEX = ".protypon/proposals.json"
+FRESH, OPEN, FINISHED, ODD = "not begun yet", "begun, and markers are left", "finished", "no plain file"
 
 
 class Proposal(NamedTuple):
@@ -25,46 +35,149 @@ class Proposal(NamedTuple):
     """Empty for a binary file: both versions lie there, and no text of ours."""
     labels: tuple[str, ...] = ()
     """The words behind our markers."""
+    parent: str = ""
+    """The theme whose update it is for."""
+
+    def written(self, place: RelPath) -> dict[RelPath, str]:
+        """What was written where, by digest."""
+        if self.text:
+            return {place: self.text}
+        return {RelPath(place + ".yours"): self.ours, RelPath(place + ".parents"): self.theirs}
 
 
 Index = dict[str, dict[str, Proposal]]
 
 
-def read(root: Path) -> Index:
+def read(folder: Folder) -> Index:
     """Every proposal that waits: child -> file -> proposal. Raises BadInput where the list is damaged."""
     try:
-        data = json.loads((root / INDEX).read_bytes())
+        data = json.loads(folder.read(INDEX, STATE_BYTES))
         return {
-            child: {file: _proposal(row) for file, row in files.items()} for child, files in data["children"].items()
+            child: {file: _proposal(child, file, row) for file, row in files.items()}
+            for child, files in data["children"].items()
         }
     except FileNotFoundError:
         return {}
-    except (OSError, ValueError, KeyError, TypeError, AttributeError) as error:
-        raise BadInput(f"{INDEX}: damaged: {error}", "take the last change back with: protypon undo") from error
+    except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError, BadInput) as error:
+        raise BadInput(
+            f"{INDEX}: damaged: {' '.join(str(error).split())[:120]}; what lies in {FOLDER}/ is as it was",
+            "set it aside with: protypon store repair",
+        ) from error
 
 
-def _proposal(row: Mapping[str, Any]) -> Proposal:
-    return Proposal(**{**row, "labels": tuple(row["labels"])})
+def _proposal(child: str, file: str, row: Mapping[str, Any]) -> Proposal:
+    place(child, file)
+    made = Proposal(**{**row, "labels": tuple(row["labels"])})
+    if not all(isinstance(text, str) for text in (*made[:5], *made.labels, made.parent)):
+        raise ValueError(f"the row of {file!r} is none")
+    return made
 
 
-def written(index: Index) -> bytes:
-    """The list as bytes."""
-    children = {child: {file: p._asdict() for file, p in files.items()} for child, files in index.items() if files}
-    return (json.dumps({"format": FORMAT, "children": children}, indent=1) + "\n").encode()
-
-
-def waiting(root: Path, child: str) -> list[str]:
-    """The files of a child for which a proposal waits."""
-    return sorted(read(root).get(child, {}))
+def place(child: str, file: str) -> RelPath:
+    """Where the proposal for a file of a child lies."""
+    return rel_path(FOLDER, child, file)
 
 
 def path_of(unit: Unit, file: str) -> str:
-    """Where the proposal for an override lies, below the folder of its child: a function has a file of its own."""
+    """The name of the proposal for an override, below the folder of its child: a function has a file of its own."""
     return f"{unit.kind}/{unit.path}{PurePosixPath(file).suffix}" if unit.kind == "function" else file
 
 
-def finished(proposal: Proposal, text: bytes, digest: str) -> bool:
-    """A person has worked on it: its text has changed and our labelled markers are gone."""
-    if not proposal.text or digest == proposal.text:
-        return False
-    return not any(label.encode() in text for label in proposal.labels)
+def standing(folder: Folder, child: str) -> dict[str, str]:
+    """Every proposal of a child that waits: file -> how far it is."""
+    return {
+        file: _state(folder, place(child, file), proposal) for file, proposal in read(folder).get(child, {}).items()
+    }
+
+
+def _state(folder: Folder, where: RelPath, proposal: Proposal) -> str:
+    if not proposal.text:
+        return FRESH
+    try:
+        found = read_entry(folder, where)
+        if found is None or found.digest == proposal.text:
+            return FRESH
+        if found.mode not in (FILE, RUNNABLE):
+            return ODD
+        return FINISHED if _has_no_marker(proposal, folder.read(where)) else OPEN
+    except (OSError, BadInput):
+        return ODD
+
+
+def _has_no_marker(proposal: Proposal, text: bytes) -> bool:
+    return not any(label.encode("utf-8", "backslashreplace") in text for label in proposal.labels)
+
+
+class Proposals:
+    """The proposals of a bench while a command plans: one for all children, so that none forgets another's."""
+
+    def __init__(self, overlay: Overlay) -> None:
+        self._overlay = overlay
+        self._index = read(overlay.folder)
+
+    def find(self, child: str, file: str) -> Proposal | None:
+        return self._index.get(child, {}).get(file)
+
+    def waiting(self, child: str) -> frozenset[str]:
+        """The files of a child for which a proposal waits."""
+        return frozenset(self._index.get(child, {}))
+
+    def state(self, child: str, file: str) -> str:
+        """How far a proposal is; empty where there is none."""
+        found = self.find(child, file)
+        return "" if found is None else _state(self._overlay.folder, place(child, file), found)
+
+    def text(self, child: str, file: str) -> bytes:
+        """What a person has made of a proposal."""
+        return self._overlay.folder.read(place(child, file))
+
+    def put(self, child: str, file: str, proposal: Proposal, texts: Mapping[str, bytes]) -> str:
+        """Plan a proposal. Returns the path that is in its way, because a person has touched it; nothing is planned then."""
+        old = self.find(child, file)
+        where = place(child, file)
+        known = old.written(where) if old is not None else {}
+        for path, data in texts.items():
+            if self._touched(rel_path(path), {known.get(rel_path(path)), content(data).digest}):
+                return path
+        for path in known.keys() - texts.keys():
+            if not self._touched(path, {known[path]}):
+                self._overlay.remove(path)
+        for path, data in texts.items():
+            self._overlay.write(path, content(data))
+        self._index.setdefault(child, {})[file] = proposal
+        self._note()
+        return ""
+
+    def discard(self, child: str, file: str, taken_up: bool = False) -> str:
+        """Plan that a proposal is of no more use. What a person has touched stays, unless it was taken up; returns its path."""
+        old = self._index.get(child, {}).pop(file, None)
+        if old is None:
+            return ""
+        left = ""
+        for path, digest in old.written(place(child, file)).items():
+            if self._overlay.entry(path) is None:
+                continue
+            if not taken_up and self._touched(path, {digest}):
+                left = path
+            else:
+                self._overlay.remove(path)
+        self._note()
+        return left
+
+    def _touched(self, path: RelPath, ours: set[str | None]) -> bool:
+        """Whether something stands at a path that no command has written there."""
+        try:
+            found = self._overlay.entry(path)
+        except BadInput:
+            return True
+        return found is not None and (found.mode not in (FILE, RUNNABLE) or found.digest not in ours)
+
+    def _note(self) -> None:
+        children = {child: {f: p._asdict() for f, p in files.items()} for child, files in self._index.items() if files}
+        data = json.dumps({"format": FORMAT, "children": children}, indent=1) + "\n"
+        self._overlay.write(INDEX, content(data.encode("utf-8", "backslashreplace")))
+
+
+def touched_note(path: str) -> str:
+    """What is said of a text that stays because a person has touched it."""
+    return f"{quote_path(path)} has your edits in it, so it stays where it is"

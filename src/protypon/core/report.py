@@ -6,9 +6,9 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import Any
 
+from protypon.core.files.paths import quote_path
 from protypon.core.judge import merge_of, source_of
 from protypon.core.model import Finding, Lineage, Theme, Verdict
-from protypon.core.paths import quote_path
 from protypon.core.weights import VERDICTS, WEIGHTS
 
 Report = dict[str, Any]

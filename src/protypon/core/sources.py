@@ -7,18 +7,19 @@ import os
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from pathlib import Path
 from typing import Any
 
 from protypon.core import merge
 from protypon.core.bench import Bench
+from protypon.core.errors import BadInput
 from protypon.core.facts import FactsCache
+from protypon.core.files.caches import CacheFile
+from protypon.core.files.overlay import Overlay
+from protypon.core.files.paths import Entry, quote_path
+from protypon.core.folder_sources import FolderSources
 from protypon.core.languages import SourceFacts, language
 from protypon.core.languages.code import Code
-from protypon.core.listing import write_beside
 from protypon.core.model import Comparison, Place, Problem, Release, Theme
-from protypon.core.overlay import Overlay
-from protypon.core.paths import Entry
 from protypon.core.writing import MODULES, writer
 
 VERSION = "protypon.comparisons/2"
@@ -31,10 +32,10 @@ class Three:
     base: str
     ours: str
     theirs: str
-    own: tuple[str, str] | bytes
-    """Folder and path of O, or its text."""
-    other: tuple[str, str] | bytes
-    """Folder and path of T, or its text."""
+    own: tuple[Theme, str] | bytes
+    """Theme and path of O, or its text."""
+    other: tuple[Theme, str] | bytes
+    """Theme and path of T, or its text."""
     language: str
 
     @property
@@ -47,7 +48,8 @@ class BenchSources:
 
     def __init__(self, bench: Bench, overlay: Overlay | None = None) -> None:
         self.bench = bench
-        self.overlay = overlay or Overlay(str(bench.root))
+        self.overlay = overlay or Overlay(bench.folder)
+        self._elsewhere = FolderSources(bench.facts)
         self._fresh: dict[str, bytes] = {}
         self._names: dict[str, tuple[Mapping[str, Entry], dict[str, list[str]]]] = {}
         self._files: dict[str, dict[str, tuple[int, str]]] = {}
@@ -59,7 +61,15 @@ class BenchSources:
         return self.bench.facts
 
     def read(self, theme: Theme, path: str) -> bytes:
-        return self.overlay.read(os.path.join(theme.folder, path))
+        if path in theme.stored:
+            data = self.blob(theme.files[path].digest)
+            if data is None:
+                raise BadInput(
+                    f"{quote_path(path)} of {theme.label} is not in the store any more", "protypon store check"
+                )
+            return data
+        inside = theme.folder.startswith(self.overlay.folder.root + os.sep)
+        return self.overlay.read(f"{theme.folder}/{path}") if inside else self._elsewhere.read(theme, path)
 
     def facts(self, theme: Theme, path: str, name: str) -> SourceFacts:
         return self.bench.facts.facts(name, theme.files[path].digest, lambda: self.read(theme, path))
@@ -95,14 +105,15 @@ class BenchSources:
     # Comparisons
 
     @property
-    def _file(self) -> Path:
-        return self.bench.cache / "comparisons.json"
+    def _file(self) -> CacheFile:
+        return self.bench.cache.file("comparisons.json")
 
     @cached_property
     def _known(self) -> dict[str, Any]:
+        data = self._file.load()
         try:
-            body = json.loads(self._file.read_bytes())
-        except (OSError, ValueError):
+            body = json.loads(data) if data is not None else None
+        except (ValueError, RecursionError):
             return {}
         return body["rows"] if isinstance(body, dict) and body.get("version") == VERSION else {}
 
@@ -132,10 +143,7 @@ class BenchSources:
         base = self.blob(three.base)
         if base is None:
             return None
-        own, other = (
-            place if isinstance(place, bytes) else self.overlay.read(os.path.join(*place))
-            for place in (three.own, three.other)
-        )
+        own, other = (place if isinstance(place, bytes) else self.read(*place) for place in (three.own, three.other))
         return base, own, other
 
     def _compare(self, wanted: Sequence[Three]) -> None:
@@ -156,9 +164,9 @@ class BenchSources:
     def save(self) -> None:
         """Write what was learnt; a bench that can't be written is only slower next time."""
         self.bench.facts.save()
-        if self._changed and self.bench.writable:
+        if self._changed:
             body = {"version": VERSION, "rows": self._known}
-            write_beside(self._file, json.dumps(body, separators=(",", ":")).encode())
+            self._file.save(json.dumps(body, separators=(",", ":")).encode())
             self._changed = False
 
 

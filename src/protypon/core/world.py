@@ -44,6 +44,8 @@ class World:
     sources: WorldSources
     unplaced: tuple[Theme, ...] = ()
     """Releases that are only looked at: they stand nowhere in the bench."""
+    edits: tuple[Release, ...] = ()
+    """Kept states of themes that were edited in their own folder."""
 
     @property
     def child(self) -> Theme:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from importlib.resources import as_file, files
 from pathlib import Path
 
-from protypon.core.listing import blob_digest
+from protypon.core.files.listing import blob_digest
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,5 +16,7 @@ def render(page: Page, told: list[Kept]) -> None:
             page.line(
                 f"  {name}: kept; ", ("its contents differ from those kept before under that number", STYLES["warning"])
             )
+        elif kept.state == "edited":
+            page.line(f"  {name}: kept as edited from {kept.known_as}; the edits are also in {kept.patch}")
         else:
             page.line(f"  {name}: kept")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from protypon.core.commands import command_line
 from protypon.render.text import STYLES, Page, count
 
 Table = dict[str, Any]
@@ -19,7 +20,7 @@ def render(page: Page, table: Table) -> None:
         page.paragraph(f"made by {table['template']['theme']}/{table['template']['file']}{more}", 2, "dim")
     if table["unknown"]:
         page.paragraph(f"nothing below is certain: {table['unknown']}", 2, STYLES["warning"])
-        page.next(f"protypon check {table['theme']}", 2)
+        page.next(command_line("check", table["theme"]), 2)
     shown = [p for p in table["points"] if p["on_page"] or p["own"]]
     for row in shown:
         point(page, row, table["compared"])

@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from rich.console import Console
 from rich.text import Text
 
-from protypon.core.paths import quote_path
+from protypon.core.files.paths import quote_path
 
 WIDTH = 100
 STYLES = {"ok": "green", "note": "cyan", "warning": "yellow", "error": "red", "fatal": "bold red"}

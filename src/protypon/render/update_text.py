@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import shlex
 from typing import Any
 
 from protypon.core.actions.carry import Row
 from protypon.core.actions.update import Updated
+from protypon.core.commands import command_line
+from protypon.core.files.paths import quote_path
 from protypon.core.model import Plan
-from protypon.core.paths import quote_path
 from protypon.core.platform import Platform
 from protypon.core.weights import WEIGHTS
 from protypon.render.text import STYLES, Page, count
@@ -31,7 +31,7 @@ def render(page: Page, told: Updated, platform: Platform, dry_run: bool) -> None
     if told.wiped:
         names = ", ".join(map(quote_path, told.wiped[:4]))
         page.paragraph(
-            f"{names}: edited in the parent's own folder, now replaced; the edited state is kept as {told.kept_as}",
+            f"{names}: edited in the parent's own folder, now replaced; the edited state is in the store, and as a patch in proposals/{told.parent}/",
             2,
             STYLES["warning"],
         )
@@ -77,7 +77,7 @@ def _needless(page: Page, child: str, addresses: list[str]) -> None:
             ("needless".ljust(INDENT - 4), STYLES["note"]),
             f"{count(len(addresses), 'copy says', 'copies say')} what the parent says",
         )
-        page.next(f"protypon drop {shlex.join(addresses)} --child {child}", INDENT)
+        page.next(command_line("drop", *addresses, "--child", child), INDENT)
 
 
 def _lines(place: tuple[int, int]) -> str:

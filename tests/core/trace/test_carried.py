@@ -28,7 +28,7 @@ from protypon.core.bench import Bench
 from protypon.core.check import Against, check
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
-from protypon.core.intake import opened
+from protypon.core.files.archives import opened
 from protypon.core.kinds.placing import Asked
 from protypon.core.model import Record, Unit
 from protypon.core.sources import BenchSources

@@ -12,8 +12,8 @@ from typing import Any
 
 from protypon.core import platform
 from protypon.core.discover import by_slug, lineage_of, themes_in
+from protypon.core.files.listing import look
 from protypon.core.folder_sources import FolderSources
-from protypon.core.listing import look
 from protypon.core.resolve import Resolver
 from protypon.core.trace.site import Page, Site
 from protypon.core.trace.state import label_of

@@ -13,11 +13,11 @@ from protypon.core.actions.records import remember, write_ledger
 from protypon.core.bench import Bench
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
+from protypon.core.files.overlay import Overlay, content
 from protypon.core.former import former_in
 from protypon.core.kinds import IN_CODE
 from protypon.core.likeness import TIE, alike
 from protypon.core.model import Facts, Plan, Record, Release, Theme
-from protypon.core.overlay import Overlay, content
 from protypon.core.sources import BenchSources
 from protypon.core.ways.copies import own_text
 from protypon.core.ways.draft import Draft
@@ -55,7 +55,7 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Fa
             f"{child.slug} has no parent in this bench, so it overrides nothing",
             "look at it with: protypon survey themes/" + child.slug,
         )
-    overlay = Overlay(str(bench.root))
+    overlay = Overlay(bench.folder)
     sources = BenchSources(bench, overlay)
     keep_into(overlay, bench, [t for t in world.ancestors if not t.maintained], "the bench")
     found = [f for f in overrides_of(bench, child, sources).values() if not f.listed and f.ours is not None]

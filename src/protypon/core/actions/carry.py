@@ -8,16 +8,16 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from protypon.core import merge, proposals
-from protypon.core.actions.discard import discard
 from protypon.core.actions.records import remember, write_ledger
 from protypon.core.bench import Bench
+from protypon.core.commands import command_line
 from protypon.core.examine import source_path, three_of, verdicts_of, world_of
+from protypon.core.files.listing import blob_digest
+from protypon.core.files.overlay import Overlay, content
+from protypon.core.files.paths import FILE, Entry, quote_path
 from protypon.core.judge import Steps, merge_of
 from protypon.core.kinds import IN_CODE, use
-from protypon.core.listing import blob_digest
 from protypon.core.model import Facts, Place, Theme, Unit, Verdict
-from protypon.core.overlay import Overlay, content
-from protypon.core.paths import FILE, Entry, quote_path
 from protypon.core.sources import BenchSources
 from protypon.core.world import World
 
@@ -51,18 +51,19 @@ class Carrying:
         child: Theme,
         planned: dict[str, Theme],
         only_child: bool,
+        waiting: proposals.Proposals,
     ) -> None:
         self.bench, self.overlay, self.sources, self.child = bench, overlay, sources, child
         self.planned, self.only_child = planned, only_child
         self.world = world_of(bench, child, sources, planned)
         self.records = dict(self.world.records)
-        self.index = proposals.read(bench.root)
+        self.proposals = waiting
         self.files: dict[str, Entry | None] = {}
         self.values: dict[str, Any] = {}
         """What changed in the manifest, by meaning."""
 
     def run(self) -> list[Row]:
-        steps = Steps(self.child.slug, self.only_child, proposals=frozenset(self.index.get(self.child.slug, {})))
+        steps = Steps(self.child.slug, self.only_child, proposals=self.proposals.waiting(self.child.slug))
         verdicts = verdicts_of(self.world, self.sources, steps)
         files = [v for v in verdicts if v.unit.kind not in IN_CODE]
         merges = self._merges(files)
@@ -97,8 +98,8 @@ class Carrying:
             assert merged.text is not None
             self._write(v.facts.file, merged.text, v.facts)
             self._record(v.facts, v.unit)
-            self.discard(v.facts.file)
-            return Row(v.unit, v, "merged", "nothing of yours was in it" if triple[0] == triple[1] else "")
+            left = self.discard(v.facts.file)
+            return Row(v.unit, v, "merged", left or ("nothing of yours was in it" if triple[0] == triple[1] else ""))
         if v.verdict == "conflicted" and v.unit in merges:
             return self.propose(v, v.facts.file, *merges[v.unit])
         return Row(v.unit, v, "left", v.because, v.next)
@@ -129,8 +130,10 @@ class Carrying:
         else:
             self.records = {(unit if u == f.unit else u): (new if u == f.unit else r) for u, r in self.records.items()}
 
-    def discard(self, file: str) -> None:
-        discard(self.index, self.overlay, self.bench, self.child.slug, file)
+    def discard(self, file: str, taken_up: bool = False) -> str:
+        """Take a proposal out; says where it stays because a person has edited it."""
+        left = self.proposals.discard(self.child.slug, file, taken_up)
+        return proposals.touched_note(left) if left else ""
 
     # Moved
 
@@ -155,7 +158,7 @@ class Carrying:
                 v,
                 "left",
                 f"{still} still names {quote_path(f.file)}; change that line, then follow the move",
-                f"protypon update {f.moved[0].theme}",
+                command_line("update", f.moved[0].theme),
             )
         if target in self.child.files:
             return Row(
@@ -163,7 +166,7 @@ class Carrying:
                 v,
                 "left",
                 f"{self.child.slug} has {quote_path(target)} already",
-                f"protypon drop {shlex.quote(v.unit.address)}",
+                command_line("drop", v.unit.address),
             )
         triple, merged = merges[v.unit]
         if merged.text is None or merge_of(f) == "conflict":
@@ -172,8 +175,8 @@ class Carrying:
         self.overlay.remove(os.path.join(self.child.folder, f.file))
         self.files[f.file] = None
         self._record(f, Unit(v.unit.kind, target), target)
-        self.discard(target)
-        note = f"now at {quote_path(target)}, {f.moved[0].alike:.0%} alike"
+        left = self.discard(target)
+        note = f"now at {quote_path(target)}, {f.moved[0].alike:.0%} alike" + (f"; {left}" if left else "")
         return Row(v.unit, v, "moved", note, to=Unit(v.unit.kind, target))
 
     # Proposals
@@ -181,21 +184,22 @@ class Carrying:
     def propose(self, v: Verdict, target: str, triple: merge.Triple, merged: merge.Merged) -> Row:
         """Take up a finished proposal, or write one; the working copy stays as it is."""
         f = v.facts
-        where = os.path.join("proposals", self.child.slug, target)
-        standing = self.index.get(self.child.slug, {}).get(target)
-        if standing is not None and (self.bench.root / where).is_file():
+        where = proposals.place(self.child.slug, target)
+        standing = self.proposals.find(self.child.slug, target)
+        if standing is not None:
             row = self._take_up(v, target, where, standing, triple)
             if row is not None:
                 return row
         base, ours, theirs = (content(text).digest for text in triple)
         labels = self._labels(f)
         texts = _proposal_texts(where, triple, merged, labels)
-        for path, data in texts.items():
-            self.overlay.write(path, content(data))
         written = content(texts[where]).digest if where in texts else ""
-        made = proposals.Proposal(v.unit.address, base, ours, theirs, written, labels if merged.token else ())
-        self.index.setdefault(self.child.slug, {})[target] = made
-        self.overlay.write(proposals.INDEX, content(proposals.written(self.index)))
+        made = proposals.Proposal(
+            v.unit.address, base, ours, theirs, written, labels if merged.token else (), self._parent(f)
+        )
+        in_the_way = self.proposals.put(self.child.slug, target, made, texts)
+        if in_the_way:
+            return self._aside(v, in_the_way, "has your edits in it, and a new proposal is to lie there")
         places = f.comparison.places if f.comparison else ()
         if not written:
             note = f"both versions lie in proposals/{self.child.slug}/: keep yours (settle) or take the parent's (drop)"
@@ -204,16 +208,16 @@ class Carrying:
                 v,
                 "left",
                 note,
-                f'protypon settle {shlex.quote(v.unit.address)}{self._option} --why "mine is wanted"',
+                command_line("settle", v.unit.address, *self._option, "--why", "mine is wanted"),
                 places,
                 where + ".parents",
             )
         note = f"finish {quote_path(where)}, until no marker is left, then:"
-        return Row(v.unit, v, "left", note, f"protypon update {self._parent(f)}", places, where)
+        return Row(v.unit, v, "left", note, command_line("update", self._parent(f)), places, where)
 
     @property
-    def _option(self) -> str:
-        return "" if self.only_child else f" --child {self.child.slug}"
+    def _option(self) -> tuple[str, ...]:
+        return () if self.only_child else ("--child", self.child.slug)
 
     def _parent(self, f: Facts) -> str:
         return f.now_from or (f.moved[0].theme if f.moved else "")
@@ -230,36 +234,37 @@ class Carrying:
         self, v: Verdict, target: str, where: str, standing: proposals.Proposal, triple: merge.Triple
     ) -> Row | None:
         """Use a proposal that a person has finished. None: it is to be written anew."""
-        text = self.overlay.read(where)
-        digest = content(text).digest
+        state = self.proposals.state(self.child.slug, target)
+        if state == proposals.FRESH:
+            return None
+        if state == proposals.ODD:
+            return self._aside(v, where, "is no plain file, and is not read")
         _, ours, theirs = (content(t).digest for t in triple)
         if (ours, theirs) != (standing.ours, standing.theirs):
-            if digest == standing.text:
-                return None
-            note = f"{quote_path(where)} was made for other texts than there are now, and you have edited it: move it aside"
-            return Row(
-                v.unit, v, "left", note, f"mv {shlex.quote(where)} {shlex.quote(where + '.old')}", proposal=where
-            )
-        if not proposals.finished(standing, text, digest):
-            if digest == standing.text or not standing.labels:
-                return None
+            return self._aside(v, where, "was made for other texts than there are now, and you have edited it")
+        if state == proposals.OPEN:
             return Row(
                 v.unit,
                 v,
                 "left",
                 f"{quote_path(where)} still has markers",
-                f"protypon update {self._parent(v.facts)}",
+                command_line("update", self._parent(v.facts)),
                 proposal=where,
             )
         if v.unit.kind in IN_CODE:
             return Row(v.unit, v, "merged", TAKEN_UP)
-        self._write(target, text, v.facts)
+        self._write(target, self.proposals.text(self.child.slug, target), v.facts)
         if target != v.facts.file:
             self.overlay.remove(os.path.join(self.child.folder, v.facts.file))
             self.files[v.facts.file] = None
         self._record(v.facts, Unit(v.unit.kind, target), target if v.facts.moved else None)
-        self.discard(target)
+        self.discard(target, taken_up=True)
         return Row(v.unit, v, "moved" if v.facts.moved else "merged", TAKEN_UP)
+
+    def _aside(self, v: Verdict, where: str, why: str) -> Row:
+        """A text of a person's that no command may write over."""
+        step = f"mv {shlex.quote(where)} {shlex.quote(where + '.old')}"
+        return Row(v.unit, v, "left", f"{quote_path(where)} {why}: move it aside", step, proposal=where)
 
 
 def _proposal_texts(

@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-import os
-import shlex
 from collections.abc import Iterable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from protypon.core import ledger, merge
 from protypon.core.actions.records import remember
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import three_of
+from protypon.core.files.overlay import content
+from protypon.core.files.paths import Entry
 from protypon.core.judge import Steps, judge, merge_of
 from protypon.core.kinds import IN_CODE, in_code
 from protypon.core.kinds.function_fate import names_of
 from protypon.core.model import Facts, Place, Record, Unit, Verdict
-from protypon.core.overlay import content
-from protypon.core.paths import Entry
 from protypon.core.proposals import path_of
 from protypon.core.ways.copies import with_text
 from protypon.core.ways.draft import Draft
@@ -135,24 +134,18 @@ class _Work:
                 after.verdict in ("holds", "needless", "idle", "drifted") or "settle" in after.next
             )
             if settled:
-                self.carrying.discard(path_of(v.unit, f.file))
-                return (
-                    v.unit,
-                    "merged",
-                    "nothing of yours was in it"
-                    if triple[0] == triple[1]
-                    else f"the parent's changes to {v.unit.path} are in it",
-                )
+                left = self.carrying.discard(path_of(v.unit, f.file))
+                said = f"the parent's changes to {v.unit.path} are in it"
+                return v.unit, "merged", left or ("nothing of yours was in it" if triple[0] == triple[1] else said)
             self.draft, self.carrying.records = draft, records
         target = path_of(v.unit, f.file)
         if merged.text is not None:
             merged = merge.Merged(None, merged.text)
         row = self.carrying.propose(v, target, triple, merged)
         if row.done == "merged" and row.note == TAKEN_UP:
-            where = os.path.join("proposals", self.carrying.child.slug, target)
-            self._write(f, self.carrying.overlay.read(where))
+            self._write(f, self.carrying.proposals.text(self.carrying.child.slug, target))
             self._record(f)
-            self.carrying.discard(target)
+            self.carrying.discard(target, taken_up=True)
         part = f.part
         assert part is not None
         places = tuple(
@@ -176,7 +169,7 @@ class _Work:
         if problem is not None:
             raise ProtyponError(
                 f"the merged text of {f.unit.path} does not parse: {problem}",
-                f"protypon settle {shlex.quote(f.unit.address)}",
+                command_line("settle", f.unit.address),
             )
 
     # Steps

@@ -7,16 +7,17 @@ import shlex
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from protypon.core import ledger, proposals
-from protypon.core.actions.discard import discard
+from protypon.core import ledger
 from protypon.core.actions.records import choose, write_ledger
 from protypon.core.bench import Bench
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
+from protypon.core.files.overlay import Overlay
+from protypon.core.files.paths import quote_path
 from protypon.core.kinds import IN_CODE, kinds
 from protypon.core.model import Facts, Plan, Record, Theme, Unit
-from protypon.core.overlay import Overlay
-from protypon.core.paths import quote_path
+from protypon.core.proposals import Proposals, path_of
 from protypon.core.sources import BenchSources
 from protypon.core.ways.draft import Draft
 from protypon.core.ways.taking_out import handed_on, taken_out
@@ -33,6 +34,8 @@ class Dropped:
     """The ancestor that supplies it now."""
     in_code: bool = False
     """It stood inside a code file, and was taken out of that."""
+    left: str = ""
+    """A proposal that stays, because a person has edited it."""
 
 
 def overrides_of(bench: Bench, child: Theme, sources: BenchSources) -> dict[Unit, Facts]:
@@ -43,10 +46,10 @@ def overrides_of(bench: Bench, child: Theme, sources: BenchSources) -> dict[Unit
 
 def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, list[Dropped]]:
     """Plan to take overrides out. Raises Unknown for a name that is no override of the child."""
-    overlay = Overlay(str(bench.root))
+    overlay = Overlay(bench.folder)
     facts = overrides_of(bench, child, BenchSources(bench, overlay))
     units = [choose(text, sorted(facts)) for text in texts]
-    index = proposals.read(bench.root)
+    waiting = Proposals(overlay)
     records = bench.records(child)
     units = _with_chains(units, records)
     draft = Draft(world_of(bench, child, BenchSources(bench, overlay), {}))
@@ -55,13 +58,13 @@ def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, l
         found = facts[unit]
         if unit.kind in IN_CODE:
             draft, records = _out_of_code(draft, unit, found, records)
-            discard(index, overlay, bench, child.slug, proposals.path_of(unit, found.file))
-            dropped.append(Dropped(unit, found.file, False, None, found.now_from, found.ours is not None))
+            left = waiting.discard(child.slug, path_of(unit, found.file))
+            dropped.append(Dropped(unit, found.file, False, None, found.now_from, found.ours is not None, left))
             continue
-        discard(index, overlay, bench, child.slug, found.file)
+        left = waiting.discard(child.slug, found.file)
         if found.ours is not None:
             overlay.remove(os.path.join(child.folder, found.file))
-        dropped.append(Dropped(unit, found.file, found.ours is not None, found.ours, found.now_from))
+        dropped.append(Dropped(unit, found.file, found.ours is not None, found.ours, found.now_from, left=left))
     draft.put_into(overlay)
     if records != bench.records(child) or any(unit in records for unit in units):
         write_ledger(overlay, child, ledger.changed(records, drop=units))
@@ -77,7 +80,7 @@ def _with_chains(units: list[Unit], records: Mapping[Unit, Record]) -> list[Unit
         if head and head not in {u.address for u in units}:
             raise ProtyponError(
                 f"{unit.address} was copied for the sake of {head}, which calls it or is called by it",
-                f"drop both with: protypon drop {shlex.quote(head)}",
+                "drop both with: " + command_line("drop", head),
             )
         found += [unit, *(r.unit for r in records.values() if r.written.part_of == unit.address)]
     return list(dict.fromkeys(found))
@@ -94,6 +97,7 @@ def _out_of_code(
     if found.ours is not None and made.files == draft.files:
         raise ProtyponError(
             f"{unit.address}: what does it in {quote_path(found.file)} does other things too, so it was left",
-            f"take it out by hand; see where with: protypon explain {shlex.quote(unit.address)} --child {draft.child.slug}",
+            "take it out by hand; see where with: "
+            + command_line("explain", unit.address, "--child", draft.child.slug),
         )
     return made, ledger.changed(records, handed_on(record, others), drop=[unit])

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import shlex
 from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
 from protypon.core.actions.points import points
 from protypon.core.actions.records import choose
 from protypon.core.behaviour import Behaviour
+from protypon.core.commands import command_line
 from protypon.core.comments import head
 from protypon.core.findings.regions import hiding_copies, printed_regions
 from protypon.core.kinds import IN_CODE, kinds, use
@@ -55,7 +55,7 @@ def explain(world: World, text: str) -> Table:
     }
 
 
-_OPTIONS = {"item": " --remove", "value": " --value V"}
+_OPTIONS = {"item": ("--remove",), "value": ("--value", "V")}
 
 
 def _change(world: World, unit: Unit) -> str:
@@ -72,8 +72,8 @@ def _change(world: World, unit: Unit) -> str:
         return ""
     if unit.kind == "function" and (origin_of(world, unit.path) is None or own_function(world, unit.path) is not None):
         return ""
-    options = {**_OPTIONS, "hook": " --detach" if unit.name is not None else " --attach NAME"}.get(unit.kind, "")
-    return f"protypon override {shlex.quote(unit.address)}{options} --child {world.child.slug}"
+    options = {**_OPTIONS, "hook": ("--detach",) if unit.name is not None else ("--attach", "NAME")}.get(unit.kind, ())
+    return command_line("override", unit.address, *options, "--child", world.child.slug)
 
 
 def all_units(world: World) -> Iterable[Unit]:

@@ -11,9 +11,10 @@ from protypon.core.actions.keep import Kept, keep_into
 from protypon.core.bench import CONFIG, FORMAT, Bench
 from protypon.core.discover import theme_folders
 from protypon.core.errors import ProtyponError
-from protypon.core.listing import look
+from protypon.core.files.folder import Folder
+from protypon.core.files.listing import look
+from protypon.core.files.overlay import Overlay, content
 from protypon.core.model import Plan
-from protypon.core.overlay import Overlay, content
 from protypon.core.platform import Platform
 from protypon.core.platform_files import shipped, split_release
 
@@ -23,16 +24,18 @@ def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:
 
     Raises ProtyponError where a bench is already.
     """
-    if (root / CONFIG).exists():
+    if Folder(str(root)).stat(CONFIG) is not None:
         raise ProtyponError(f"{root / CONFIG}: there is a bench already", "look at it with: protypon check")
     bare, release = split_release(platform_name)
     if bare not in shipped():
         platforms.load(platform_name)
-        platform_name = os.path.relpath(Path(bare).resolve(), root.resolve()) + (f"@{release}" if release else "")
+        platform_name = os.path.relpath(os.path.realpath(bare), os.path.realpath(root)) + (
+            f"@{release}" if release else ""
+        )
     platform = platforms.load(platform_name, root)
     config = {"format": FORMAT, "platform": platform_name, "themes": _themes_folder(root, platform)}
     bench = Bench(root, config)
-    overlay = Overlay(str(root))
+    overlay = Overlay(bench.folder)
     overlay.write(CONFIG, content(_config_text(config)))
     told = keep_into(overlay, bench, bench.themes.values(), "the bench")
     return overlay.plan("init"), bench, told
@@ -48,7 +51,7 @@ def _config_text(config: Mapping[str, str]) -> bytes:
 
 def _themes_folder(root: Path, platform: Platform) -> str:
     """``themes``, or the folder in which themes lie already."""
-    if not root.is_dir() or (root / "themes").is_dir():
+    if Folder(str(root)).is_folder("themes"):
         return "themes"
     direct = {folder for folder in theme_folders(look(root), platform, root.name) if folder and "/" not in folder}
     return "." if direct else "themes"

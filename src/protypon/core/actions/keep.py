@@ -2,44 +2,58 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from pathlib import Path
 
+from protypon.core import edits
 from protypon.core.bench import Bench
+from protypon.core.commands import command_line
 from protypon.core.discover import by_slug, themes_in
 from protypon.core.errors import BadInput
-from protypon.core.intake import Intake
-from protypon.core.listing import look
-from protypon.core.model import NewRelease, Plan, Theme
-from protypon.core.overlay import Overlay, from_disk
-from protypon.core.paths import FOLDER, quote_path
+from protypon.core.files.archives import Intake
+from protypon.core.files.caches import CacheFile
+from protypon.core.files.folder import Folder
+from protypon.core.files.listing import look
+from protypon.core.files.overlay import Overlay, from_disk
+from protypon.core.files.paths import FOLDER, quote_path
+from protypon.core.model import NewRelease, Plan, Release, Theme
 from protypon.core.platform import Platform
 
 
 @dataclass(frozen=True, slots=True)
 class Kept:
-    """What became of one theme's state: ``new``, ``same`` (was kept before) or ``other`` (same number, other contents)."""
+    """What became of one theme's state: ``new``, ``same`` (was kept before), ``other`` (same number, other contents) or ``edited``."""
 
     theme: str
     label: str | None
     state: str
     known_as: str | None = None
-    """The name of the earlier release with the same contents, or with the same number."""
+    """The name of the earlier release with the same contents, with the same number, or that was edited."""
+    patch: str = ""
+    """Where the edits lie as a patch."""
 
 
 def theme_release(theme: Theme, label: str | None, origin: str, line: str = "releases") -> NewRelease:
     """A theme's present state, to be kept."""
-    files = {path: from_disk(theme.folder, entry) for path, entry in theme.files.items() if entry.mode != FOLDER}
+    folder = Folder(theme.folder)
+    files = {path: from_disk(folder, entry) for path, entry in theme.files.items() if entry.mode != FOLDER}
     return NewRelease(theme.slug, label, theme.identity, origin, files, line)
 
 
 def keep_into(
     overlay: Overlay, bench: Bench, themes: Iterable[Theme], origin: str, label: str | None = None
 ) -> list[Kept]:
-    """Plan to keep each theme as one release; the same content twice is one release."""
+    """Plan to keep each theme as one release; the same content twice is one release.
+
+    A theme of the bench that was edited in its own folder is kept as that, with a patch, unless a ``label`` says that it is a release.
+    """
     told = []
     for theme in themes:
+        edited = edits.edited_release(theme, bench.releases) if label is None and _stands_here(bench, theme) else None
+        if edited is not None:
+            told.append(keep_edit(overlay, bench, theme, edited, origin))
+            continue
         name = label or theme.release
         same = next((r for r in bench.releases if r.theme == theme.slug and r.identity == theme.identity), None)
         if same is not None and (same.label is not None or label is None):
@@ -51,9 +65,30 @@ def keep_into(
     return told
 
 
+def _stands_here(bench: Bench, theme: Theme) -> bool:
+    here = bench.themes.get(theme.slug)
+    return here is not None and os.path.realpath(here.folder) == os.path.realpath(theme.folder)
+
+
+def keep_edit(overlay: Overlay, bench: Bench, theme: Theme, edited: Release, origin: str, why: str = "") -> Kept:
+    """Plan to keep what a theme was edited to, and a patch of it; with ``why``, it is settled."""
+    from protypon.core.git import patch_text
+
+    known = next((r for r in bench.edits if (r.theme, r.identity) == (theme.slug, theme.identity)), None)
+    path = edits.patch_path(theme, edited)
+    if known is None or (why and why != known.why):
+        state = theme_release(theme, None, origin)
+        overlay.keep(replace(state, edited_from=edited.name, why=why or (known.why if known else "")))
+    if known is None and overlay.entry(path) is None:
+        folder = Folder(theme.folder)
+        files = bench.store.files(edited)
+        overlay.write(path, edits.patch_of(theme, edited, files, bench.store.blob, folder.read, patch_text))
+    return Kept(theme.slug, theme.release, "edited", edited.name, path)
+
+
 def plan_keep(bench: Bench, intake: Intake, release: str | None) -> tuple[Plan, list[Kept]]:
     """Keep every theme in a folder or archive. Raises BadInput where there is none."""
-    overlay = Overlay(str(bench.root))
+    overlay = Overlay(bench.folder)
     themes = themes_of(intake, bench.platform)
     if release is not None and len(themes) > 1:
         names = ", ".join(t.slug for t in themes)
@@ -66,7 +101,7 @@ def plan_keep(bench: Bench, intake: Intake, release: str | None) -> tuple[Plan, 
     return overlay.plan(f"keep {quote_path(intake.origin)}"), told
 
 
-def themes_of(intake: Intake, platform: Platform, cache: Path | None = None) -> list[Theme]:
+def themes_of(intake: Intake, platform: Platform, cache: CacheFile | None = None) -> list[Theme]:
     """The themes of a folder or archive, one a slug. Raises BadInput where there is none."""
     listing = look(intake.folder, None if intake.archive else cache)
     found = by_slug(themes_in(listing, platform, intake.name))
@@ -74,12 +109,12 @@ def themes_of(intake: Intake, platform: Platform, cache: Path | None = None) -> 
         wanted = " or ".join(f.path for f in platform.manifests)
         raise BadInput(
             f"{quote_path(intake.origin)}: no {platform.title} theme in it: no {wanted} found",
-            f"look at it with: protypon survey {quote_path(intake.origin)}",
+            "look at it with: " + command_line("survey", quote_path(intake.origin)),
         )
     return list(found.values())
 
 
-def theme_of(intake: Intake, platform: Platform, slug: str, cache: Path | None = None) -> Theme:
+def theme_of(intake: Intake, platform: Platform, slug: str, cache: CacheFile | None = None) -> Theme:
     """The one theme of a folder or archive, or of several the one with that slug; with the release it has or is told."""
     return _chosen(intake, platform, themes_of(intake, platform, cache), slug)
 
@@ -98,7 +133,7 @@ def _chosen(intake: Intake, platform: Platform, themes: list[Theme], slug: str) 
 
 def against_theme(bench: Bench, intake: Intake) -> Theme:
     """The theme in a folder or archive that stands for one of the bench: the only one, or the one that is a parent here."""
-    themes = themes_of(intake, bench.platform, bench.cache / "listings" / "looked at.listing")
+    themes = themes_of(intake, bench.platform, bench.cache.file("listings/looked at.listing"))
     parents = {slug for child in bench.children for slug in bench.lineage(child).slugs[1:]}
     named = [t.slug for t in themes if t.slug in parents]
     if len(named) == 1 or (len(themes) == 1 and len(parents) == 1):

@@ -12,11 +12,12 @@ from protypon.core import manifest
 from protypon.core.actions.mend_code import Mended, mend_code
 from protypon.core.bench import Bench
 from protypon.core.check import check
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError, Unknown
+from protypon.core.files.overlay import Overlay, content
+from protypon.core.files.paths import quote_path, unquote_path
 from protypon.core.kinds import IN_CODE
 from protypon.core.model import Plan, Theme, Unit
-from protypon.core.overlay import Overlay, content
-from protypon.core.paths import quote_path, unquote_path
 from protypon.core.platform import Platform
 
 Row = dict[str, Any]
@@ -32,10 +33,10 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
             hint = (
                 f"there is: {', '.join(map(shlex.quote, steps))}"
                 if steps
-                else f"see what is wrong with: protypon check {child.slug}"
+                else "see what is wrong with: " + command_line("check", child.slug)
             )
             raise Unknown(f"no mechanical step for {name!r} in {child.slug}", hint)
-    overlay = Overlay(str(bench.root))
+    overlay = Overlay(bench.folder)
     chosen = names or list(steps)
     told = [
         Mended(name, _MENDERS[steps[name][0]](bench, overlay, child, steps[name][1]))

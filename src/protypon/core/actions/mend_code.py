@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-import shlex
 from dataclasses import dataclass
 from typing import Any
 
 from protypon.core import ledger
 from protypon.core.actions.records import remember, write_ledger
 from protypon.core.bench import Bench
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
+from protypon.core.files.overlay import Overlay, content
 from protypon.core.findings.hooks import Match, matches
 from protypon.core.kinds import IN_CODE, in_code
 from protypon.core.model import Facts, Record, Theme, Unit
-from protypon.core.overlay import Overlay, content
 from protypon.core.sources import BenchSources
 from protypon.core.trace.state import Callback
 from protypon.core.ways import hooks
@@ -98,7 +98,7 @@ class _Work:
         if not found:
             raise ProtyponError(
                 f"{row['code']}: nothing would match it for certain",
-                f"protypon points --child {behaviour.lineage.child.slug}",
+                command_line("points", "--child", behaviour.lineage.child.slug),
             )
         return "; ".join(self._matched(m) for m in found)
 
@@ -125,8 +125,6 @@ class _Work:
         try:
             off = hooks.taken_off(out, to, code)
         except LookupError as error:
-            raise ProtyponError(
-                f"{unit.address}: {error}", f"protypon explain {shlex.quote(f'hook:{match.point}')}"
-            ) from error
+            raise ProtyponError(f"{unit.address}: {error}", command_line("explain", f"hook:{match.point}")) from error
         made, _, _ = put(out, [off.text], match.path)
         return made

@@ -10,13 +10,15 @@ from dataclasses import dataclass
 from protypon.core import manifest
 from protypon.core.actions.keep import keep_into, themes_of
 from protypon.core.bench import Bench
+from protypon.core.commands import command_line
 from protypon.core.discover import LEDGER
 from protypon.core.errors import BadInput, ProtyponError, Usage
-from protypon.core.intake import Intake
+from protypon.core.files.archives import Intake
+from protypon.core.files.folder import Folder
+from protypon.core.files.overlay import Overlay, content, from_disk
+from protypon.core.files.paths import FILE, FOLDER
 from protypon.core.ledger import HEAD
 from protypon.core.model import Content, Lineage, Plan, Theme
-from protypon.core.overlay import Overlay, content, from_disk
-from protypon.core.paths import FILE, FOLDER
 from protypon.core.platform import ManifestForm, Platform, Register
 from protypon.core.resolve import Resolver
 from protypon.core.schema import nearest
@@ -60,10 +62,10 @@ def plan_new(
     _check_slug(bench, slug)
     ancestor = _parent(bench, parent)
     folder = os.path.join(os.path.dirname(ancestor.folder) if ancestor else str(bench.themes_folder), slug)
-    if os.path.lexists(folder):
+    if bench.folder.stat(os.path.relpath(folder, bench.root)) is not None:
         raise ProtyponError(
             f"{os.path.relpath(folder, bench.root)}: is there already; nothing was overwritten",
-            "choose another slug, or: protypon adopt " + slug,
+            "choose another slug, or: " + command_line("adopt", slug),
         )
     form = _form(platform, ancestor)
     begun = _Beginning(bench, form, slug, folder, title or slug.replace("-", " ").replace("_", " ").title())
@@ -126,7 +128,7 @@ class _Beginning:
 
     def __init__(self, bench: Bench, form: ManifestForm, slug: str, folder: str, title: str) -> None:
         self.bench, self.form, self.slug, self.folder, self.title = bench, form, slug, folder, title
-        self.overlay = Overlay(str(bench.root))
+        self.overlay = Overlay(bench.folder)
         self.files: list[tuple[str, str]] = []
         self.renamed: list[str] = []
         self.notes: list[str] = []
@@ -162,7 +164,7 @@ class _Beginning:
         for path, entry in sorted(starter.files.items()):
             if entry.mode == FOLDER or path == LEDGER:
                 continue
-            found = from_disk(starter.folder, entry)
+            found = from_disk(Folder(starter.folder), entry)
             data = names.text(found.read())
             target = names.path(path)
             if path == starter.manifest:
@@ -180,7 +182,9 @@ class _Beginning:
                 if not self.bench.platform.is_inherited(path) and path not in standing:
                     standing.add(path)
                     self.put(
-                        path, from_disk(theme.folder, theme.files[path]), f"not inherited, copied from {theme.slug}"
+                        path,
+                        from_disk(Folder(theme.folder), theme.files[path]),
+                        f"not inherited, copied from {theme.slug}",
                     )
 
     def register_sheets(self, lineage: Lineage) -> dict[str, object]:

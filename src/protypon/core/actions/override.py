@@ -4,20 +4,21 @@ from __future__ import annotations
 
 import os
 import shlex
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from protypon.core import ledger
 from protypon.core.actions.records import find_unit, remember, write_ledger
 from protypon.core.bench import Bench
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError, Unknown, Usage
-from protypon.core.examine import world_of
+from protypon.core.examine import as_released, present_world
+from protypon.core.files.overlay import Overlay, content
+from protypon.core.files.paths import quote_path
 from protypon.core.findings import broken_addresses
 from protypon.core.kinds import IN_CODE, in_code, use
 from protypon.core.kinds.placing import NOTHING, OPTIONS, Asked, Outcome
 from protypon.core.model import Content, Lineage, Plan, Record, Theme, Unit
-from protypon.core.overlay import Overlay, content
-from protypon.core.paths import quote_path
 from protypon.core.platform import FileRule
 from protypon.core.sources import BenchSources
 from protypon.core.ways.draft import Draft
@@ -49,9 +50,10 @@ def plan_override(
     Raises Unknown for a name that stands for nothing or an ancestor that is none; ProtyponError where the child has
     the file already, or where a copy would not take the original's place.
     """
-    overlay = Overlay(str(bench.root))
+    overlay = Overlay(bench.folder)
     sources = BenchSources(bench, overlay)
-    world = world_of(bench, child, sources, {})
+    world = present_world(bench, child, sources, {})
+    released = {t.slug: as_released(bench, sources, t) for t in world.ancestors}
     origins = _origins(world, source)
     records = dict(world.records)
     taken: list[Taken] = []
@@ -63,8 +65,9 @@ def plan_override(
             _refuse_code(world, unit, records, source)
             outcome = in_code(unit.kind).place(draft, unit, replace(asked, why=why))
             draft = outcome.draft
-            records = ledger.changed(records, outcome.records)
-            for _, data in outcome.texts:
+            made = _of_releases(draft.world, released, outcome)
+            records = ledger.changed(records, [record for record, _ in made])
+            for _, data in made:
                 remember(overlay, bench, content(data).digest, data)
             taken.append(_written(outcome, bench))
             continue
@@ -74,15 +77,34 @@ def plan_override(
         found = origin.files[unit.path]
         data = sources.read(origin, unit.path)
         overlay.write(os.path.join(child.folder, path), Content(found.digest, found.mode, data))
-        remember(overlay, bench, found.digest, data)
+        base = released[origin.slug].files.get(unit.path, found).digest
+        if base == found.digest:
+            remember(overlay, bench, base, data)
         records = ledger.changed(
-            records, [Record(unit, "copy", origin.slug, origin.release, found.digest, why, source is not None)]
+            records, [Record(unit, "copy", origin.slug, origin.release, base, why, source is not None)]
         )
         taken.append(Taken(unit, origin.label, path, tuple(_notes(world, unit, rule, origin, source is not None))))
     draft.put_into(overlay)
     write_ledger(overlay, child, records)
     names = " ".join(shlex.quote(t.unit.address) for t in taken)
     return overlay.plan(f"override {names} --child {child.slug}"), taken
+
+
+def _of_releases(world: World, released: Mapping[str, Theme], outcome: Outcome) -> list[tuple[Record, bytes]]:
+    """Each record with the text that its digest stands for: where a parent was edited in place, what its release has."""
+    made = [(record, data) for record, (_, data) in zip(outcome.records, outcome.texts, strict=True)]
+    if all(released[t.slug] is t for t in world.ancestors):
+        return made
+    themes = (world.child, *(released[t.slug] for t in world.ancestors))
+    records = ledger.changed(world.records, outcome.records)
+    then = replace(world, lineage=replace(world.lineage, themes=themes), records=records)
+    texts = {
+        f.unit: f.text for kind in {r.unit.kind for r in outcome.records} for f in in_code(kind).find(then) if f.text
+    }
+    return [
+        (replace(record, digest=content(texts.get(record.unit, data)).digest), texts.get(record.unit, data))
+        for record, data in made
+    ]
 
 
 def _in_code(text: str) -> Unit | None:
@@ -112,15 +134,15 @@ def _refuse_code(world: World, unit: Unit, records: dict[Unit, Record], source: 
     if source is not None:
         raise Usage(
             f"{unit.address}: --from is for files; of code, what is in force now is taken",
-            f"protypon override {shlex.quote(unit.address)}",
+            command_line("override", unit.address),
         )
     if world.lineage.cut:
-        raise ProtyponError(f"{unit.address}: {world.lineage.cut}", f"protypon check {world.child.slug}")
+        raise ProtyponError(f"{unit.address}: {world.lineage.cut}", command_line("check", world.child.slug))
     same = next((r for r in records if r.address.lower() == unit.address.lower()), None)
     if same is not None:
         raise ProtyponError(
             f"{world.child.slug} overrides {same.address} already; nothing was changed",
-            f"see how it stands with: protypon check {world.child.slug}",
+            "see how it stands with: " + command_line("check", world.child.slug),
         )
 
 
@@ -182,7 +204,7 @@ def _free(child: Theme, origin: Theme, unit: Unit, overlay: Overlay) -> str:
     if standing is not None:
         raise ProtyponError(
             f"{child.slug} has {quote_path(unit.path)} already; nothing was overwritten",
-            f"see how it stands with: protypon check {child.slug}",
+            "see how it stands with: " + command_line("check", child.slug),
         )
     return unit.path
 
@@ -196,13 +218,13 @@ def _notes(world: World, unit: Unit, rule: FileRule, origin: Theme, pinned: bool
     if rule.kind == "code" and (dead := _dead(world, unit, rule, origin)):
         yield (
             f"the copy will never run: {dead}",
-            f"protypon drop {shlex.quote(unit.address)} --child {world.child.slug}",
+            command_line("drop", unit.address, "--child", world.child.slug),
         )
     for target, line in _broken_in_copy(world, unit, rule, origin):
         holder = next((t for t in world.ancestors if target in t.files), None)
         other = world.platform.rule_of(target)
-        address = shlex.quote(f"{other.kind}:{quote_path(target)}") if holder and other else ""
-        step = f"protypon override {address} --child {world.child.slug}" if address else ""
+        address = f"{other.kind}:{quote_path(target)}" if holder and other else ""
+        step = command_line("override", address, "--child", world.child.slug) if address else ""
         yield f"line {line} asks for {quote_path(target)}, which is not there beside the copy", step
 
 

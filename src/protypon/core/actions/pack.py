@@ -5,6 +5,7 @@ from __future__ import annotations
 import gzip
 import io
 import os
+import shlex
 import tarfile
 import zipfile
 from dataclasses import dataclass
@@ -13,11 +14,13 @@ from pathlib import Path
 from protypon.core.actions.keep import theme_release
 from protypon.core.bench import Bench
 from protypon.core.check import check
-from protypon.core.errors import ProtyponError
-from protypon.core.listing import look
+from protypon.core.commands import command_line
+from protypon.core.errors import BadInput, ProtyponError, Usage
+from protypon.core.files.folder import Folder, write_named
+from protypon.core.files.listing import look
+from protypon.core.files.overlay import Overlay, content, from_disk
+from protypon.core.files.paths import LINK, RUNNABLE, Entry, RelPath, is_name, quote_path, rel_path
 from protypon.core.model import Plan, Theme
-from protypon.core.overlay import Overlay, content, from_disk
-from protypon.core.paths import LINK, RUNNABLE, Entry
 from protypon.core.patterns import matches
 
 EPOCH = (1980, 1, 1, 0, 0, 0)
@@ -40,18 +43,20 @@ def plan_pack(bench: Bench, child: Theme) -> tuple[Plan, Packed]:
     for row in (*report["overrides"], *report["findings"]):
         if row["weight"] == "fatal":
             raise ProtyponError(
-                f"{child.slug} would not load: {row['because']}", f"see more with: protypon check {child.slug}"
+                f"{child.slug} would not load: {row['because']}", "see more with: " + command_line("check", child.slug)
             )
     rule = bench.platform.package
     files = {path: e for path, e in sorted(child.files.items()) if not matches(path, rule.leave_out)}
     top = rule.top.replace("{slug}", child.slug)
     make = _zip if rule.archive == "zip" else _tar
     data = make(
-        {(f"{top}/{path}" if top else path): (e, from_disk(child.folder, e).read()) for path, e in files.items()}
+        {
+            (f"{top}/{path}" if top else path): (e, from_disk(Folder(child.folder), e).read())
+            for path, e in files.items()
+        }
     )
-    name = _archive_name(rule.name, child)
-    path = os.path.join("packages", name)
-    overlay = Overlay(str(bench.root))
+    path = _archive_path(rule.name, child)
+    overlay = Overlay(bench.folder)
     overlay.write(path, content(data))
     notes = _notes(bench, child)
     if not any(
@@ -65,9 +70,17 @@ def plan_pack(bench: Bench, child: Theme) -> tuple[Plan, Packed]:
     )
 
 
-def _archive_name(pattern: str, child: Theme) -> str:
+def _archive_path(pattern: str, child: Theme) -> RelPath:
     name = pattern.replace("{slug}", child.slug)
-    return name.replace("{release}", child.release) if child.release else name.replace("-{release}", "")
+    name = name.replace("{release}", child.release) if child.release else name.replace("-{release}", "")
+    if not is_name(name):
+        raise BadInput(
+            f"{quote_path(name)[:100]!r} can't be the name of an archive: the release of {child.slug} is {child.release!r}"[
+                :300
+            ],
+            f"change it in {os.path.relpath(os.path.join(child.folder, child.manifest))}",
+        )
+    return rel_path("packages", name)
 
 
 def _listing_paths(child: Theme) -> list[str]:
@@ -116,15 +129,25 @@ def _tar(files: dict[str, tuple[Entry, bytes]]) -> bytes:
     return gzip.compress(plain.getvalue(), 9, mtime=0)
 
 
+def check_target(target: Path, archive: str) -> None:
+    """Refuse a place to copy to that can't be meant, before anything is made."""
+    wanted = "." + archive
+    if os.path.isdir(target) or (os.path.isdir(target.parent) and target.name.endswith(wanted)):
+        return
+    missing = target.parent if target.name.endswith(wanted) else target
+    raise Usage(
+        f"--out {quote_path(str(target))}: there is no folder {quote_path(str(missing))}",
+        f"make it first with: mkdir -p {shlex.quote(str(missing))}; or name a file that ends in {wanted}",
+    )
+
+
 def copy_out(bench: Bench, packed: Packed, target: Path) -> Path:
     """Put a copy of the archive elsewhere; a folder gets it under its own name."""
-    place = target / os.path.basename(packed.archive) if target.is_dir() else target
-    beside = place.with_name(place.name + ".new")
+    place = target / os.path.basename(packed.archive) if os.path.isdir(target) else target
     try:
-        beside.write_bytes((bench.root / packed.archive).read_bytes())
-        os.replace(beside, place)
+        write_named(str(place), bench.folder.read(packed.archive))
     except OSError as error:
         raise ProtyponError(
-            f"{place}: can't be written: {error.strerror}", f"the archive is in {packed.archive}"
+            f"{quote_path(str(place))}: can't be written: {error.strerror}", f"the archive is in {packed.archive}"
         ) from error
     return place

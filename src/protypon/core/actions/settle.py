@@ -3,39 +3,77 @@
 from __future__ import annotations
 
 import shlex
-from collections.abc import Iterable
-from dataclasses import replace
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
 
-from protypon.core import ledger, proposals
-from protypon.core.actions.discard import discard
+from protypon.core import edits, ledger
 from protypon.core.actions.drop import overrides_of
+from protypon.core.actions.keep import keep_edit
 from protypon.core.actions.records import choose, remember, write_ledger
 from protypon.core.bench import Bench
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import source_path, world_of
+from protypon.core.files.overlay import Overlay, content
 from protypon.core.kinds import IN_CODE
 from protypon.core.model import Facts, Plan, Record, Theme, Unit
 from protypon.core.origins import attachments, origin_of
-from protypon.core.overlay import Overlay, content
+from protypon.core.proposals import Proposals, path_of
 from protypon.core.sources import BenchSources
 from protypon.core.world import World
 
 
-def plan_settle(bench: Bench, child: Theme, texts: Iterable[str], why: str) -> tuple[Plan, list[Unit]]:
-    """Plan new records; the child's texts stay as they are. Raises ProtyponError where nothing is there to compare with."""
-    overlay = Overlay(str(bench.root))
+@dataclass(frozen=True, slots=True)
+class Settled:
+    """One thing that is kept as it is: an override, or what was edited in a parent."""
+
+    unit: Unit
+    left: str = ""
+    """A proposal that stays, because a person has edited it."""
+    patch: str = ""
+    """Where the edits of a parent lie as a patch."""
+
+
+def plan_settle(bench: Bench, child: str | None, texts: Iterable[str], why: str) -> tuple[Plan, list[Settled]]:
+    """Plan new records; texts stay as they are. Raises ProtyponError where nothing is there to compare with.
+
+    ``theme:SLUG`` settles the edits in a parent's own folder, until its contents change again.
+    """
+    overlay = Overlay(bench.folder)
+    typed = list(texts)
+    settled = [_settled_theme(bench, overlay, text[6:], why) for text in typed if text.startswith("theme:")]
+    overrides = [text for text in typed if not text.startswith("theme:")]
+    if overrides:
+        settled += _settled_overrides(bench, bench.child(child), overlay, overrides, why)
+    names = [item.unit.address for item in settled]
+    option = f" --child {bench.child(child).slug}" if overrides else ""
+    return overlay.plan(f"settle {shlex.join(names)}{option}"), settled
+
+
+def _settled_theme(bench: Bench, overlay: Overlay, slug: str, why: str) -> Settled:
+    theme = bench.theme(slug)
+    release = edits.edited_release(theme, bench.releases)
+    if release is None:
+        raise ProtyponError(
+            f"theme:{slug}: is not edited in its folder, so there is nothing to settle", command_line("check")
+        )
+    kept = keep_edit(overlay, bench, theme, release, "the bench", why)
+    return Settled(Unit("theme", slug), patch=kept.patch)
+
+
+def _settled_overrides(
+    bench: Bench, child: Theme, overlay: Overlay, texts: Iterable[str], why: str
+) -> Iterator[Settled]:
     sources = BenchSources(bench, overlay)
     facts = overrides_of(bench, child, sources)
     records = bench.records(child)
+    waiting = Proposals(overlay)
     units = [choose(text, sorted(facts)) for text in texts]
-    index = proposals.read(bench.root)
     for unit in units:
         record = _settled(bench, child, facts[unit], records.get(unit), why, sources, overlay)
         records = ledger.changed(records, [record])
-        discard(index, overlay, bench, child.slug, proposals.path_of(unit, facts[unit].file))
+        yield Settled(unit, waiting.discard(child.slug, path_of(unit, facts[unit].file)))
     write_ledger(overlay, child, records)
-    names = " ".join(shlex.quote(u.address) for u in units)
-    return overlay.plan(f"settle {names} --child {child.slug}"), units
 
 
 def _settled(
@@ -44,7 +82,7 @@ def _settled(
     if f.ours is None:
         raise ProtyponError(
             f"{f.unit.address}: the file is gone, so there is nothing to keep",
-            f"forget it with: protypon drop {shlex.quote(f.unit.address)}",
+            "forget it with: " + command_line("drop", f.unit.address),
         )
     if f.unit.kind in IN_CODE:
         return _settled_in_code(bench, world_of(bench, child, sources, {}), f, record, why, overlay)
@@ -54,7 +92,7 @@ def _settled(
         if record is None or f.referred == "":
             raise ProtyponError(
                 f"{f.unit.address}: nothing in the lineage supplies it, so there is nothing to settle against",
-                f"protypon drop {shlex.quote(f.unit.address)}",
+                command_line("drop", f.unit.address),
             )
         return replace(record, why=why)
     data = sources.read(theme, source_path(world, f))
@@ -71,7 +109,7 @@ def _settled_in_code(bench: Bench, world: World, f: Facts, record: Record | None
     if f.theirs in (None, "?") or not f.text:
         raise ProtyponError(
             f"{f.unit.address}: nothing in the lineage supplies it, so there is nothing to settle against",
-            f"protypon drop {shlex.quote(f.unit.address)}",
+            command_line("drop", f.unit.address),
         )
     digest = content(f.text).digest
     remember(overlay, bench, digest, f.text)

@@ -9,12 +9,13 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from protypon.core.discover import by_slug, lineage_of, manifest_problems, themes_in
+from protypon.core.files.archives import ENDINGS, Intake
+from protypon.core.files.folder import Folder
+from protypon.core.files.listing import Listing, look
+from protypon.core.files.paths import LINK, quote_path
 from protypon.core.findings import of_code
 from protypon.core.folder_sources import FolderSources
-from protypon.core.intake import ENDINGS, Intake
-from protypon.core.listing import Listing, look
 from protypon.core.model import Theme
-from protypon.core.paths import quote_path
 from protypon.core.platform import Platform
 from protypon.core.world import World
 
@@ -155,8 +156,8 @@ def _roles(theme: Theme, parents: Counter[str]) -> list[Table]:
 def _readme(theme: Theme) -> str:
     """The beginning of a theme's readme: what follows is for other matters."""
     for path in sorted(theme.files):
-        if README.fullmatch(path):
-            with open(os.path.join(theme.folder, path), "rb") as stream:
+        if README.fullmatch(path) and theme.files[path].mode != LINK:
+            with Folder(theme.folder).reading(path) as stream:
                 return stream.read(2000).decode("utf-8", "replace")
     return ""
 
@@ -261,5 +262,9 @@ def _around(listing: Listing, themes: list[Theme], platform: Platform, intake: I
             )
     for path in listing.specials:
         yield _finding(
-            "not-a-file", "warning", "", path, f"{quote_path(path)} is a pipe, socket or device and was not read"
+            "not-a-file",
+            "warning",
+            "",
+            path,
+            f"{quote_path(path)} is a pipe, a socket, a device, too large or too deep, and was not read",
         )

@@ -12,15 +12,20 @@ import shlex
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
+from protypon.core import edits
 from protypon.core.actions.carry import Carrying, Row
 from protypon.core.actions.keep import keep_into, theme_of, theme_release
 from protypon.core.bench import Bench
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError, Usage
-from protypon.core.intake import Intake
-from protypon.core.listing import look
+from protypon.core.examine import as_released
+from protypon.core.files.archives import Intake
+from protypon.core.files.folder import Folder
+from protypon.core.files.listing import look
+from protypon.core.files.overlay import Overlay, from_disk
+from protypon.core.files.paths import quote_path
 from protypon.core.model import Content, Plan, Theme
-from protypon.core.overlay import Overlay, from_disk
-from protypon.core.paths import quote_path
+from protypon.core.proposals import Proposals
 from protypon.core.sources import BenchSources
 from protypon.core.store import now
 
@@ -35,32 +40,38 @@ class Updated:
     changed: int
     """Files of the parent that change, come or go."""
     wiped: tuple[str, ...] = ()
-    """Files edited in the parent's own folder, which the new release replaces; they are kept."""
-    kept_as: str | None = None
+    """Files edited in the parent's own folder since ``edited_from``, which the new release replaces; they are kept."""
+    edited_from: str | None = None
     children: dict[str, list[Row]] = field(default_factory=dict)
 
 
 def plan_update(bench: Bench, slug: str, intake: Intake | None, only: Iterable[str] = ()) -> tuple[Plan, Updated]:
     """Plan an update. Raises Unknown for a theme that is not there, BadInput for a release that can't be read."""
     parent = bench.require_parent(slug)
-    overlay = Overlay(str(bench.root))
+    overlay = Overlay(bench.folder)
     sources = BenchSources(bench, overlay)
-    new = parent if intake is None else _bring_in(bench, overlay, parent, intake)
-    wiped, kept_as = _edits(bench, sources, parent) if intake is not None else ((), None)
+    new = as_released(bench, sources, parent) if intake is None else _bring_in(bench, overlay, parent, intake)
+    wiped, edited_from = _edits(bench, sources, parent) if intake is not None else ((), None)
     children = _descendants(bench, parent, list(only))
     old = _old_label(bench, parent, children)
-    changed = _changes(parent, new)
+    changed = _changes(parent, new) if intake is not None else 0
     if not parent.maintained:
-        keep_into(overlay, bench, [parent], "the bench")
+        keep_into(overlay, bench, [parent], "the bench", _label_of_new(parent, intake))
         _keep_new(overlay, bench, parent, new, intake)
     planned = {slug: new}
+    waiting = Proposals(overlay)
     rows: dict[str, list[Row]] = {}
     for child in children:
-        carrying = Carrying(bench, overlay, sources, child, planned, len(bench.children) == 1)
+        carrying = Carrying(bench, overlay, sources, child, planned, len(bench.children) == 1, waiting)
         rows[child.slug] = carrying.run()
         planned[child.slug] = carrying.planned_child()
-    told = Updated(slug, parent.release if intake else old, new.release, changed, wiped, kept_as, rows)
+    told = Updated(slug, parent.release if intake else old, new.release, changed, wiped, edited_from, rows)
     return overlay.plan(f"update {slug}" + (f" --to {shlex.quote(intake.origin)}" if intake else "")), told
+
+
+def _label_of_new(parent: Theme, intake: Intake | None) -> str | None:
+    """A parent without a number that is said to be updated already is a release of this day."""
+    return None if intake is not None or edits.is_numbered(parent) else now().strftime("%Y-%m-%d")
 
 
 def _bring_in(bench: Bench, overlay: Overlay, parent: Theme, intake: Intake) -> Theme:
@@ -68,7 +79,7 @@ def _bring_in(bench: Bench, overlay: Overlay, parent: Theme, intake: Intake) -> 
     if parent.maintained:
         raise Usage(
             f"{parent.slug} has a ledger, so it is yours, and --to would replace it",
-            f"carry its changes down with: protypon update {parent.slug}",
+            "carry its changes down with: " + command_line("update", parent.slug),
         )
     found = theme_of(intake, bench.platform, parent.slug)
     if found.problems:
@@ -79,7 +90,7 @@ def _bring_in(bench: Bench, overlay: Overlay, parent: Theme, intake: Intake) -> 
     standing = look(parent.folder).entries
     coming = look(found.folder).entries
     overlay.replace_folder(
-        parent.folder, standing, {path: from_disk(found.folder, entry) for path, entry in coming.items()}
+        parent.folder, standing, {path: from_disk(Folder(found.folder), entry) for path, entry in coming.items()}
     )
     return replace(found, folder=parent.folder, slug=parent.slug)
 
@@ -99,16 +110,11 @@ def _planned_files(overlay: Overlay, theme: Theme) -> Iterable[tuple[str, Conten
 
 
 def _edits(bench: Bench, sources: BenchSources, parent: Theme) -> tuple[tuple[str, ...], str | None]:
-    """Files edited in place in a parent that is about to be replaced, and the name under which they will be kept."""
-    kept = [r for r in bench.releases if r.theme == parent.slug]
-    same = [r for r in kept if r.label == parent.release] if "release" in parent.values else kept
-    if not same or any(r.identity == parent.identity for r in kept):
+    """Files edited in place in a parent that is about to be replaced, and the release that they were edited from."""
+    release = edits.edited_release(parent, bench.releases)
+    if release is None:
         return (), None
-    was = {path: digest for path, (_, digest) in sources.files_of(same[-1]).items()}
-    here = {path: entry.digest for path, entry in parent.files.items()}
-    return tuple(
-        sorted(p for p in was.keys() | here.keys() if was.get(p) != here.get(p))
-    ), f"{parent.release}+{len(same) + 1}" if "release" in parent.values else now().strftime("%Y-%m-%d")
+    return tuple(edits.changed_files(parent, sources.files_of(release))), release.name
 
 
 def _descendants(bench: Bench, parent: Theme, only: list[str]) -> list[Theme]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
+from protypon.core.commands import command_line
 from protypon.core.findings import functions, hooks, markup, overrides, regions, variables
 from protypon.core.findings.files import broken_addresses, of_files, standing
 from protypon.core.judge import Steps
@@ -36,7 +37,7 @@ def _before_the_update(finding: Finding, steps: Steps) -> Finding:
     if not finding.next.startswith("protypon mend"):
         return finding
     known = finding.code == "lighter-way"
-    return replace(finding, next=steps.update(steps.against_theme) if known else f"protypon adopt {steps.child}")
+    return replace(finding, next=steps.update(steps.against_theme) if known else command_line("adopt", steps.child))
 
 
 def of_code(world: World) -> Iterator[Finding]:

@@ -6,11 +6,13 @@ import os
 import shlex
 from collections.abc import Iterable, Iterator
 
+from protypon.core import edits
+from protypon.core.commands import command_line
 from protypon.core.discover import manifest_problems
+from protypon.core.files.paths import quote_path
 from protypon.core.judge import Steps
 from protypon.core.kinds import use
 from protypon.core.model import Finding, Release, Theme, Verdict
-from protypon.core.paths import quote_path
 from protypon.core.platform import FileRule
 from protypon.core.resolve import relative
 from protypon.core.world import World
@@ -67,7 +69,7 @@ def _lineage(world: World, themes: list[Theme]) -> Iterator[Finding]:
             "protypon survey",
         )
         return
-    step = f"protypon mend {code} --child {last.slug}" if last.maintained else "protypon survey"
+    step = command_line("mend", code, "--child", last.slug) if last.maintained else "protypon survey"
     yield Finding(code, "fatal", last.slug, last.manifest, why, step)
 
 
@@ -83,7 +85,7 @@ def _manifest(world: World, theme: Theme) -> Iterator[Finding]:
             theme.slug,
             problem.file,
             because,
-            f"protypon survey {shlex.quote(theme.folder)}",
+            command_line("survey", theme.folder),
             problem.line,
         )
 
@@ -131,35 +133,28 @@ def _state(world: World, theme: Theme) -> Iterator[Finding]:
     kept = [r for r in world.releases if r.theme == theme.slug]
     if not kept or any(r.identity == theme.identity for r in kept):
         return
-    numbered = "release" in theme.values
-    same = [r for r in kept if r.label == theme.release] if numbered else kept
-    if not same:
+    last = edits.edited_release(theme, kept)
+    if last is None:
         because = f"{theme.label} was put here by someone else; the last kept release is {kept[-1].name}"
-        yield Finding("updated-elsewhere", "note", theme.slug, theme.manifest, because, f"protypon update {theme.slug}")
+        step = command_line("update", theme.slug)
+        yield Finding("updated-elsewhere", "note", theme.slug, theme.manifest, because, step)
         return
-    last = same[-1]
-    files = changed_files(world, theme, last)
+    state = next((r for r in world.edits if (r.theme, r.identity) == (theme.slug, theme.identity)), None)
+    if state is not None and state.why:
+        return
+    files = edits.changed_files(theme, world.sources.files_of(last))
     file = files[0] if files else ""
     more = f" and {len(files) - 3} more" if len(files) > 3 else ""
     shown = ", ".join(quote_path(f) for f in files[:3]) + more
-    step = f"protypon keep {shlex.quote(theme.folder)}"
-    if not numbered:
-        because = (
-            f"{theme.slug} changed since it was kept as {last.name} ({shown}); its manifest has no number to tell why"
-        )
+    safe = "; that state is in the store, and as a patch in proposals/" if state is not None else ""
+    known = command_line("settle", f"theme:{theme.slug}", "--why", "I know of these edits")
+    step = known if state is not None else command_line("keep", theme.folder)
+    if not edits.is_numbered(theme):
+        because = f"{theme.slug} changed since it was kept as {last.name} ({shown}); its manifest has no number to tell why{safe}"
         yield Finding("changed-since-kept", "warning", theme.slug, file, because, step)
     else:
-        because = (
-            f"{shown} edited in the parent's own folder since {last.name} was kept; the next update would wipe that out"
-        )
+        because = f"{shown} edited in the parent's own folder since {last.name} was kept; the next update would wipe that out{safe}"
         yield Finding("edited-parent", "error", theme.slug, file, because, step)
-
-
-def changed_files(world: World, theme: Theme, release: Release) -> list[str]:
-    """The files in which a theme differs from a kept release."""
-    kept = {path: digest for path, (_, digest) in world.sources.files_of(release).items()}
-    here = {path: entry.digest for path, entry in theme.files.items()}
-    return sorted(path for path in kept.keys() | here.keys() if kept.get(path) != here.get(path))
 
 
 def _unparsed(world: World, told: set[str]) -> Iterator[Finding]:
@@ -182,7 +177,7 @@ def _unparsed(world: World, told: set[str]) -> Iterator[Finding]:
                     theme.slug,
                     path,
                     f"{theme.slug}/{problem}: {stops}",
-                    f"protypon check {world.child.slug}",
+                    command_line("check", world.child.slug),
                     problem.line,
                 )
 
@@ -205,7 +200,7 @@ def _dangling(world: World) -> Iterator[Finding]:
             named.site.theme,
             named.site.path,
             because,
-            f"protypon survey themes/{named.site.theme}",
+            command_line("survey", f"themes/{named.site.theme}"),
             named.site.line,
         )
 
@@ -221,10 +216,10 @@ def _relative(world: World) -> Iterator[Finding]:
             holder = next((t for t in world.ancestors if target in t.files), None)
             other = world.platform.rule_of(target)
             because = f"{child.slug}/{quote_path(path)} line {line} asks for {quote_path(target)} beside it, and {child.slug} has none"
-            step = f"protypon check {child.slug}"
+            step = command_line("check", child.slug)
             if holder is not None and other is not None:
                 because += f"; {holder.slug} has"
-                step = f"protypon override {shlex.quote(f'{other.kind}:{quote_path(target)}')} --child {child.slug}"
+                step = command_line("override", f"{other.kind}:{quote_path(target)}", "--child", child.slug)
             yield Finding("broken-reference", "error", child.slug, path, because, step, line)
 
 
@@ -249,14 +244,14 @@ def _unregistered(world: World, told: set[str]) -> Iterator[Finding]:
         found = use.of(world, path, rule)
         if found.reach == "no":
             because = f"{quote_path(path)} never loads: {found.because}"
-            address = shlex.quote(f"{rule.kind}:{quote_path(path)}")
+            address = f"{rule.kind}:{quote_path(path)}"
             yield Finding(
                 "never-loaded",
                 "warning",
                 world.child.slug,
                 path,
                 because,
-                f"protypon {'mend' if found.mendable else 'explain'} {address} --child {world.child.slug}",
+                command_line("mend" if found.mendable else "explain", address, "--child", world.child.slug),
             )
 
 
@@ -270,7 +265,7 @@ def _named_but_gone(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
                 world.child.slug,
                 f.file,
                 f"{f.origin} no longer supplies {quote_path(f.file)}, which {f.referred} names: without yours it would fail",
-                f'protypon settle {shlex.quote(f.unit.address)} --child {world.child.slug} --why "mine alone now"',
+                command_line("settle", f.unit.address, "--child", world.child.slug, "--why", "mine alone now"),
             )
 
 
@@ -285,5 +280,5 @@ def _release(world: World, packed: tuple[Release, ...]) -> Iterator[Finding]:
             child.slug,
             child.manifest,
             because,
-            f"protypon mend release-stands-still --child {child.slug}",
+            command_line("mend", "release-stands-still", "--child", child.slug),
         )

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 
 from protypon.core.behaviour import Behaviour
+from protypon.core.commands import command_line
 from protypon.core.languages.code import Code, Function, Node, walk
 from protypon.core.model import Finding
 from protypon.core.reach import Site as Place
@@ -54,7 +55,7 @@ def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
         halted.site.theme,
         halted.site.path,
         because,
-        f"protypon explain function:{name} --child {world.child.slug}",
+        command_line("explain", f"function:{name}", "--child", world.child.slug),
         halted.site.line,
     )
 
@@ -71,7 +72,7 @@ def _uncalled(world: World) -> Iterator[Finding]:
         called = any(table.get(name, set()) - {id(function)} for table in mentioned for name in names)
         if not called and not _in_templates(world, function.name):
             because = f"{child.slug}/{path} line {function.line}: nothing calls or attaches {function.name}, and no pattern finds it"
-            step = f"protypon explain function:{function.name} --child {child.slug}"
+            step = command_line("explain", f"function:{function.name}", "--child", child.slug)
             yield Finding("never-called", "note", child.slug, path, because, step, function.line)
 
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import shlex
 from collections.abc import Iterator
 from typing import NamedTuple
 
 from protypon.core.behaviour import Behaviour
+from protypon.core.commands import command_line
 from protypon.core.findings.functions import shown
 from protypon.core.languages import CODED, coded
 from protypon.core.languages.code import always_returns
@@ -82,15 +82,15 @@ def _detachments(world: World) -> Iterator[Finding]:
         known = any(c.point == point for c in state.callbacks) or point in world.behaviour.fired
         if (point, label.lower()) in judged:
             continue
-        unit = shlex.quote(f"hook:{point}#{label}")
+        unit = f"hook:{point}#{label}"
         if (place.path, place.line) in mendable:
-            step = f"protypon mend {unit} --child {world.child.slug}"
+            step = command_line("mend", unit, "--child", world.child.slug)
             yield Finding("detaches-nothing", "error", place.theme, place.path, because, step, place.line)
             continue
         step = (
-            f"protypon explain hook:{point} --child {world.child.slug}"
+            command_line("explain", f"hook:{point}", "--child", world.child.slug)
             if known
-            else f"protypon points --child {world.child.slug}"
+            else command_line("points", "--child", world.child.slug)
         )
         yield Finding("detaches-nothing", "error", place.theme, place.path, because, step, place.line)
 
@@ -152,7 +152,7 @@ def _attachments(world: World) -> Iterator[Finding]:
         if callback.site.theme != world.child.slug or (callback.site, callback.point) in told:
             continue
         told.add((callback.site, callback.point))
-        step = f"protypon explain hook:{callback.point} --child {world.child.slug}"
+        step = command_line("explain", f"hook:{callback.point}", "--child", world.child.slug)
         place = (callback.site.theme, callback.site.path)
         if callback.point not in own | set(behaviour.fired) and not unnamed:
             near = nearest(callback.point, tuple(sorted(own | set(behaviour.fired))))
@@ -164,7 +164,7 @@ def _attachments(world: World) -> Iterator[Finding]:
                 "warning",
                 *place,
                 because,
-                "protypon points --child " + world.child.slug,
+                command_line("points", "--child", world.child.slug),
                 callback.site.line,
             )
         elif isinstance(callback.target, str) and "::" not in callback.target and not _is_there(behaviour, callback):
@@ -227,7 +227,7 @@ def _ran(world: World) -> Iterator[Finding]:
         function, file, name = fit.closure.function, fit.closure.file, fit.callback.label
         place = Place(file.theme, file.path, function.line)
         handed = fit.given if fit.callback.takes is None else min(fit.callback.takes, fit.given)
-        step = f"protypon explain hook:{fit.callback.point} --child {world.child.slug}"
+        step = command_line("explain", f"hook:{fit.callback.point}", "--child", world.child.slug)
         fewest = function.fewest - ("::" in function.name and not file.hoists)
         if fewest > handed and ("few", place) not in told:
             told.add(("few", place))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from protypon.core.commands import command_line
 from protypon.core.findings.functions import shown
 from protypon.core.model import Finding
 from protypon.core.reach import Site as Place
@@ -83,7 +84,7 @@ def _finding(world: World, ran: Ran, partner: Ran | None, place: Place, kinds: l
         place.theme,
         place.path,
         because,
-        f"protypon explain hook:{ran.callback.point} --child {world.child.slug}",
+        command_line("explain", f"hook:{ran.callback.point}", "--child", world.child.slug),
         place.line,
     )
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import shlex
 from collections.abc import Iterator
 
+from protypon.core.commands import command_line
 from protypon.core.findings.functions import shown
 from protypon.core.model import Finding
 from protypon.core.origins import origin_of, own_function, span_of
@@ -34,7 +34,7 @@ def find(world: World) -> Iterator[Finding]:
             f"{shown(origin.place)} {what} {origin.name} now, so yours ({own.name}) could take its place under the same name, "
             "without taking anything off a point"
         )
-        step = f"protypon mend {shlex.quote(record.unit.address)} --child {world.child.slug}"
+        step = command_line("mend", record.unit.address, "--child", world.child.slug)
         yield Finding("lighter-way", "note", world.child.slug, own.path, because, step, own.function.line)
 
 

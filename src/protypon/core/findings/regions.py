@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from protypon.core.behaviour import Behaviour, Said
+from protypon.core.commands import command_line
 from protypon.core.findings.functions import shown
 from protypon.core.model import Finding
 from protypon.core.platform_code import said
@@ -34,7 +35,7 @@ def find(world: World) -> Iterator[Finding]:
                 world.child.slug,
                 own[0].path,
                 because,
-                f"protypon explain region:{name} --child {world.child.slug}",
+                command_line("explain", f"region:{name}", "--child", world.child.slug),
                 own[0].place.line,
             )
 
@@ -68,7 +69,7 @@ def _not_printed(world: World, mark: Mark) -> Iterator[Finding]:
     if hiding:
         place, copy = hiding[0]
         because = f"{shown(place)} prints the region {mark.name}; your {copy.path} takes its place and does not, so it never shows"
-        step = f"protypon explain region:{mark.name} --child {world.child.slug}"
+        step = command_line("explain", f"region:{mark.name}", "--child", world.child.slug)
         yield Finding("region-hidden", "warning", world.child.slug, copy.path, because, step)
     elif mark.site.theme == world.child.slug:
         because = f"{shown(mark.site)} declares the region {mark.name}, and no template in use prints it"
@@ -78,6 +79,6 @@ def _not_printed(world: World, mark: Mark) -> Iterator[Finding]:
             world.child.slug,
             mark.site.path,
             because,
-            f"protypon explain region:{mark.name} --child {world.child.slug}",
+            command_line("explain", f"region:{mark.name}", "--child", world.child.slug),
             mark.site.line or None,
         )

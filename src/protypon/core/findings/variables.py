@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 
 from protypon.core.behaviour import Behaviour
+from protypon.core.commands import command_line
 from protypon.core.findings.functions import shown
 from protypon.core.languages.code import Code, Node, walk
 from protypon.core.model import Finding
@@ -72,7 +73,7 @@ def find(world: World) -> Iterator[Finding]:
                 place.theme,
                 place.path,
                 because,
-                f"protypon points --child {world.child.slug}",
+                command_line("points", "--child", world.child.slug),
                 line,
             )
     yield from _unused(world)
@@ -101,7 +102,7 @@ def _unused(world: World) -> Iterator[Finding]:
                 world.child.slug,
                 mark.site.path,
                 because,
-                f"protypon points --child {world.child.slug}",
+                command_line("points", "--child", world.child.slug),
                 mark.site.line,
             )
 

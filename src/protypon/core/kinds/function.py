@@ -6,11 +6,12 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from protypon.core.behaviour import Behaviour
+from protypon.core.commands import command_line
+from protypon.core.files.listing import blob_digest
 from protypon.core.findings.functions import shown
 from protypon.core.kinds.function_fate import gone, names_of, own_words, part_of
 from protypon.core.kinds.function_use import clash, reach, unattached
 from protypon.core.kinds.placing import Asked, Outcome
-from protypon.core.listing import blob_digest
 from protypon.core.model import Facts, Record, Theme, Told, Unit, Written
 from protypon.core.origins import (
     Origin,
@@ -70,11 +71,11 @@ def _unlisted(world: World, listed: set[str]) -> Iterator[Facts]:
             told={
                 "unlisted": Told(
                     f"{shown(own.place)} stands in the place of {origin.name} ({shown(origin.place)}), and no record says from which release it was made",
-                    f"protypon adopt {world.child.slug}",
+                    command_line("adopt", world.child.slug),
                 ),
                 "needless": Told(
                     f"{shown(own.place)} says just what {origin.theme.label} says; adopt it, and drop it",
-                    f"protypon adopt {world.child.slug}",
+                    command_line("adopt", world.child.slug),
                 ),
             },
         )  # fmt: skip
@@ -145,7 +146,7 @@ def _listed(world: World, record: Record, records: list[Record]) -> Facts:
             theirs="?",
             reach="unknown",
             reach_because=why,
-            told={"unknown": Told(why, f"protypon check {world.child.slug}")},
+            told={"unknown": Told(why, command_line("check", world.child.slug))},
         )
     if origin is None:
         return gone(world, facts, record)

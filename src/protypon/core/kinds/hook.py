@@ -6,13 +6,14 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from protypon.core import claims
+from protypon.core.commands import command_line
 from protypon.core.errors import Usage
+from protypon.core.files.listing import blob_digest
 from protypon.core.findings.functions import shown
 from protypon.core.kinds.hook_claim import claim_of, compared, fires_unnamed, now_label, numbered
 from protypon.core.kinds.hook_fate import point_gone, renamed
 from protypon.core.kinds.placing import Asked, Outcome
 from protypon.core.kinds.simple import held
-from protypon.core.listing import blob_digest
 from protypon.core.model import Facts, Record, Theme, Told, Unit, Written
 from protypon.core.origins import functions_in
 from protypon.core.trace.state import Callback, Detachment, closure_of
@@ -86,7 +87,7 @@ def _without_record(world: World, unit: Unit, callback: Callback, detachment: De
         text=claim, written=Written(detachment.site.path, order=number, to=to),
         unit=unit, listed=False, how=how, file=detachment.site.path, ours=_mine(unit, how), base=None, theirs=blob_digest(claim),
         reach="yes", origin=callback.site.theme, now_from=callback.site.theme, now=theme.release if theme else None,
-        line=detachment.site.line or None, told={"unlisted": Told(because, f"protypon adopt {world.child.slug}")},
+        line=detachment.site.line or None, told={"unlisted": Told(because, command_line("adopt", world.child.slug))},
     )  # fmt: skip
 
 
@@ -115,7 +116,7 @@ def _listed(world: World, record: Record) -> Facts:
             theirs="?",
             reach="unknown",
             reach_because=why,
-            told={"unknown": Told(why, f"protypon check {world.child.slug}")},
+            told={"unknown": Told(why, command_line("check", world.child.slug))},
         )
     if record.how == "attach":
         return _attachment(world, facts, record)
@@ -262,7 +263,7 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     if unit.name is None:
         raise Usage(
             f"{unit.address}: which callback?",
-            f"write hook:{unit.path}#CALLBACK; see them with: protypon points {unit.path}",
+            f"write hook:{unit.path}#CALLBACK; see them with: " + command_line("points", unit.path),
         )
     if asked.order is not None:
         done = hooks.reordered(draft, unit.path, unit.name, asked.order)

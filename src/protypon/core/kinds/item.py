@@ -7,11 +7,12 @@ from dataclasses import replace
 from typing import Any
 
 from protypon.core import claims
+from protypon.core.commands import command_line
 from protypon.core.errors import Usage
+from protypon.core.files.listing import blob_digest
 from protypon.core.findings.functions import shown
 from protypon.core.kinds.placing import Asked, Outcome
 from protypon.core.kinds.simple import begun, compared, held, unknown
-from protypon.core.listing import blob_digest
 from protypon.core.model import Candidate, Facts, Record, Theme, Told, Unit, Written
 from protypon.core.trace.state import Registered
 from protypon.core.trace.values import known
@@ -82,7 +83,7 @@ def _unlisted(world: World) -> Iterator[Facts]:
                 text=text, written=Written(site.path),
                 unit=unit, listed=False, how="remove", file=site.path, ours=blob_digest(b"remove"), base=None, theirs=blob_digest(text), reach="yes",
                 origin=found.site.theme, now_from=found.site.theme, now=theme.release if theme else None, line=site.line,
-                told={"unlisted": Told(because, f"protypon adopt {world.child.slug}")},
+                told={"unlisted": Told(because, command_line("adopt", world.child.slug))},
             )  # fmt: skip
             break
 

@@ -6,12 +6,13 @@ from dataclasses import replace
 from typing import Any
 
 from protypon.core import claims
+from protypon.core.commands import command_line
+from protypon.core.files.listing import blob_digest
 from protypon.core.findings.functions import shown
 from protypon.core.findings.regions import hiding_copies, printed_regions
 from protypon.core.former import former_of
 from protypon.core.kinds.placing import Asked, Outcome
 from protypon.core.kinds.simple import begun, compared, held, unknown
-from protypon.core.listing import blob_digest
 from protypon.core.model import Candidate, Facts, Record, Theme, Told, Unit, Written
 from protypon.core.ways import simple
 from protypon.core.ways.draft import Draft
@@ -66,7 +67,8 @@ def _listed(world: World, record: Record) -> Facts:
             else f"no template in use prints the region {name}"
         )
         told["idle"] = Told(
-            words, f"protypon explain template:{hiding[0][1].path} --child {world.child.slug}" if hiding else "drop"
+            words,
+            command_line("explain", f"template:{hiding[0][1].path}", "--child", world.child.slug) if hiding else "drop",
         )
         return replace(held(facts, now), reach="no", reach_because=words, told=told)
     if now["declared"]:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from protypon.core import claims
-from protypon.core.listing import blob_digest
+from protypon.core.commands import command_line
+from protypon.core.files.listing import blob_digest
 from protypon.core.model import Comparison, Facts, Record, Told
 from protypon.core.world import World
 
@@ -31,7 +32,7 @@ def unknown(world: World, facts: Facts) -> Facts | None:
         theirs="?",
         reach="unknown",
         reach_because=why,
-        told={"unknown": Told(why, f"protypon check {world.child.slug}")},
+        told={"unknown": Told(why, command_line("check", world.child.slug))},
     )
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from protypon.core.files.paths import quote_path
 from protypon.core.model import Theme
-from protypon.core.paths import quote_path
 from protypon.core.platform import FileRule, Register
 from protypon.core.reach import Site
 from protypon.core.resolve import Supply, relative

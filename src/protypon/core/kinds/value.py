@@ -7,11 +7,12 @@ from dataclasses import replace
 from typing import Any
 
 from protypon.core import claims
+from protypon.core.commands import command_line
 from protypon.core.errors import Usage
+from protypon.core.files.listing import blob_digest
 from protypon.core.findings.functions import shown
 from protypon.core.kinds.placing import Asked, Outcome
 from protypon.core.kinds.simple import begun, compared, held, unknown
-from protypon.core.listing import blob_digest
 from protypon.core.model import Candidate, Facts, Record, Theme, Told, Unit, Written
 from protypon.core.schema import nearest
 from protypon.core.trace.state import Registered
@@ -76,7 +77,7 @@ def _unlisted(world: World) -> Iterator[Facts]:
             text=text, written=Written(own.site.path, value=own.value),
             unit=unit, listed=False, how="set", file=own.site.path, ours=blob_digest(b"set"), base=None, theirs=blob_digest(text), reach="yes",
             origin=theirs.site.theme, now_from=theirs.site.theme, now=theme.release if theme else None, line=own.site.line,
-            told={"unlisted": Told(because, f"protypon adopt {world.child.slug}")},
+            told={"unlisted": Told(because, command_line("adopt", world.child.slug))},
         )  # fmt: skip
 
 
@@ -137,7 +138,8 @@ def _gone(world: World, facts: Facts, record: Record) -> Facts:
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     if not asked.valued:
         raise Usage(
-            f"{unit.address}: which value?", f"add --value V, as in: protypon override {unit.address} --value 3"
+            f"{unit.address}: which value?",
+            "add --value V, as in: " + command_line("override", unit.address, "--value", "3"),
         )
     done = simple.valued(draft, unit.path, asked.value)
     found = _set(draft.world, unit.path)

@@ -7,9 +7,9 @@ from dataclasses import replace
 from typing import NamedTuple
 
 from protypon.core import likeness
+from protypon.core.files.paths import Entry, quote_path
 from protypon.core.kinds import parts, use
 from protypon.core.model import Candidate, Facts, Record, Theme, Unit
-from protypon.core.paths import Entry, quote_path
 from protypon.core.platform import FileRule
 from protypon.core.platform_format import KINDS
 from protypon.core.resolve import Supply

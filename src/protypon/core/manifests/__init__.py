@@ -6,9 +6,6 @@ from collections.abc import Mapping
 from importlib import import_module
 from typing import Any, Protocol, cast
 
-LIMIT = 1 << 20
-"""A manifest over 1 MiB is not read."""
-
 
 class Syntax(Protocol):
     """What a manifest module offers."""

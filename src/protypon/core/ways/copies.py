@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.model import Record
 from protypon.core.origins import Origin, folds, functions_in, own_function, span_of, text_of
@@ -58,7 +59,7 @@ def with_text(draft: Draft, record: Record, text: bytes, label: str, names: Mapp
     """Give the child's copy another text (in the parent's words), where it stands; ``names`` are the parent's names -> the child's."""
     own = own_function(draft.world, record.written.called or record.unit.path, record.written.file)
     if own is None:
-        raise ProtyponError(f"{record.unit.address}: the copy is gone", f"protypon drop {record.unit.address}")
+        raise ProtyponError(f"{record.unit.address}: the copy is gone", command_line("drop", record.unit.address))
     data, span = span_of(draft.world, own)
     made = writer_of(draft, own)
     if span is None:

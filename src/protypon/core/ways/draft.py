@@ -10,14 +10,15 @@ from functools import cached_property
 from typing import Any
 
 from protypon.core import manifest
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.facts import FactsCache
+from protypon.core.files.listing import blob_digest
+from protypon.core.files.overlay import Overlay
+from protypon.core.files.paths import FILE, Entry, quote_path
 from protypon.core.languages import SourceFacts
 from protypon.core.languages.code import Code
-from protypon.core.listing import blob_digest
 from protypon.core.model import Content, Problem, Release, Theme
-from protypon.core.overlay import Overlay
-from protypon.core.paths import FILE, Entry, quote_path
 from protypon.core.platform import FileRule
 from protypon.core.world import World, WorldSources
 from protypon.core.writing import Writer, writer
@@ -171,7 +172,7 @@ def open_code(draft: Draft, wanted: str = "") -> tuple[str, bytes, Writer, Style
         if draft.world.sources.problems(draft.child, path, rule.language):
             raise ProtyponError(
                 f"{quote_path(path)} does not parse, so nothing can be written into it",
-                f"see where with: protypon check {draft.child.slug}",
+                "see where with: " + command_line("check", draft.child.slug),
             )
         return path, data, made, style_of(data, made, _usual(draft, rule)), False
     return path, made.SKELETON.encode(), made, style_of(_sample(draft, rule), made, '"'), True

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
+from protypon.core.files.overlay import content
 from protypon.core.findings.functions import shown
 from protypon.core.model import Record, Unit, Written
 from protypon.core.origins import (
@@ -20,7 +22,6 @@ from protypon.core.origins import (
     span_of,
     text_of,
 )  # fmt: skip
-from protypon.core.overlay import content
 from protypon.core.schema import nearest
 from protypon.core.trace.state import Callback
 from protypon.core.ways.coder import Coder, coder, put
@@ -84,7 +85,7 @@ def replaced(draft: Draft, name: str, texts: Texts | None = None, file: str = ""
     if origin is None:
         names = tuple(sorted({o.name for o in functions_in(world.behaviour, world.ancestors)}))
         near = nearest(name, names)
-        hint = f"did you mean function:{near}?" if near else f"protypon points --child {world.child.slug}"
+        hint = f"did you mean function:{near}?" if near else command_line("points", "--child", world.child.slug)
         raise ProtyponError(f"no ancestor of {world.child.slug} has a function {name}", hint)
     _refuse(world, origin)
     _refuse_own(world, origin)
@@ -111,11 +112,11 @@ def _reasons(tries: list[str]) -> str:
 def _refuse(world: World, origin: Origin) -> None:
     uncertain = world.behaviour.uncertain
     if uncertain:
-        raise ProtyponError(f"function:{origin.name}: {uncertain}", f"protypon check {world.child.slug}")
+        raise ProtyponError(f"function:{origin.name}: {uncertain}", command_line("check", world.child.slug))
     if "\\" in origin.name:
         raise ProtyponError(
             f"function:{origin.name}: it stands in a namespace, and a copy elsewhere would see other names",
-            f"protypon explain {_quoted(origin.name)} --child {world.child.slug}",
+            command_line("explain", f"function:{origin.name}", "--child", world.child.slug),
         )
 
 
@@ -125,18 +126,14 @@ def _refuse_own(world: World, origin: Origin) -> None:
     if own is not None:
         raise ProtyponError(
             f"function:{origin.name}: {shown(own.place)} declares it already; nothing was changed",
-            f"write it down as yours with: protypon adopt {world.child.slug}",
+            "write it down as yours with: " + command_line("adopt", world.child.slug),
         )
     hook = next((u for u in world.records if u.kind == "hook" and same_name(world, u.name or "", origin.name)), None)
     if hook is not None:
         raise ProtyponError(
             f"function:{origin.name}: {hook.address} is overridden already, and a copy would take its place",
-            f"take that out first: protypon drop '{hook.address}' --child {world.child.slug}",
+            "take that out first: " + command_line("drop", f"{hook.address}", "--child", world.child.slug),
         )
-
-
-def _quoted(name: str) -> str:
-    return f"'function:{name}'"
 
 
 # The ways

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.findings.functions import shown
 from protypon.core.findings.regions import hiding_copies, printed_regions
@@ -45,7 +46,7 @@ def removed(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
     if not code.has("unregister"):
         raise ProtyponError(
             f"{draft.start.platform.title} has no call that takes an item away",
-            f"protypon explain 'item:{kind}#{name}'",
+            command_line("explain", f"item:{kind}#{name}"),
         )
     expression = code.call("unregister", kind=code.literal(kind), name=code.literal(name))
     words = code.writer.comment(f"{kind} {name} is taken away.")
@@ -60,7 +61,9 @@ def removed(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
             notes = tuple(beside(draft, made, f"{kind} {name}"))
             return Hooked(made, path, None, brought, f"{where}taken away {when}", notes=notes)
     why = effects.stops(draft.world.behaviour) or "no moment is late enough"
-    raise ProtyponError(f"item:{kind}#{name} can't be taken away: {why}", f"protypon explain 'item:{kind}#{name}'")
+    raise ProtyponError(
+        f"item:{kind}#{name} can't be taken away: {why}", command_line("explain", f"item:{kind}#{name}")
+    )
 
 
 def valued(draft: Draft, name: str, value: Any, file: str = "") -> Hooked:
@@ -86,7 +89,7 @@ def valued(draft: Draft, name: str, value: Any, file: str = "") -> Hooked:
     why = effects.stops(draft.world.behaviour) or (
         f"{shown(first.site)} sets it before any code of yours runs" if first else "it would not be in force"
     )
-    raise ProtyponError(f"value:{name} can't be set: {why}", f"protypon explain value:{name}")
+    raise ProtyponError(f"value:{name} can't be set: {why}", command_line("explain", f"value:{name}"))
 
 
 def is_value(found: Registered | None, value: Any) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from protypon.core.behaviour import Behaviour
+from protypon.core.commands import command_line
 from protypon.core.origins import Origin, calls_of, folds, own_function, text_of
 from protypon.core.ways import effects
 from protypon.core.ways.draft import Draft
@@ -110,7 +111,13 @@ def instead(world: World, origin: Origin) -> str:
     ]  # fmt: skip
     calls = [c for c in calls_of(world, behaviour, origin.name) if c.template]
     if calls:
-        return f"copy the template that calls it: protypon override template:{calls[0].place.path} --child {world.child.slug}"
+        return "copy the template that calls it: " + command_line(
+            "override", f"template:{calls[0].place.path}", "--child", world.child.slug
+        )
     if near:
-        return f"attach something at {near[0]} instead: protypon override hook:{near[0]} --attach NAME --child {world.child.slug}"
-    return f"see what it has to do with: protypon explain function:{origin.name} --child {world.child.slug}"
+        return f"attach something at {near[0]} instead: " + command_line(
+            "override", f"hook:{near[0]}", "--attach", "NAME", "--child", world.child.slug
+        )
+    return "see what it has to do with: " + command_line(
+        "explain", f"function:{origin.name}", "--child", world.child.slug
+    )

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import os
+import stat
 from collections.abc import Iterable, Mapping
 
 from protypon.core.errors import BadInput
-from protypon.core.listing import blob_digest, read_entry
+from protypon.core.files.folder import Folder
+from protypon.core.files.listing import blob_digest, read_entry
+from protypon.core.files.paths import FILE, FOLDER, Entry, RelPath, quote_path, rel_path
 from protypon.core.model import Change, Content, NewRelease, Plan
-from protypon.core.paths import FILE, FOLDER, LINK, Entry, quote_path
 
 
 def content(data: bytes, mode: int = FILE) -> Content:
@@ -19,15 +21,17 @@ def content(data: bytes, mode: int = FILE) -> Content:
 class Overlay:
     """What the bench would look like; reads fall through to the disk."""
 
-    def __init__(self, root: str) -> None:
-        self.root = os.path.abspath(root)
-        self._planned: dict[str, Content | None] = {}
+    def __init__(self, folder: Folder) -> None:
+        self.folder = folder
+        self._planned: dict[RelPath, Content | None] = {}
         self._keep: list[NewRelease] = []
         self._blobs: list[Content] = []
 
-    def rel(self, path: str) -> str:
-        """A path relative to the bench, for one inside it."""
-        return os.path.relpath(path, self.root) if os.path.isabs(path) else path
+    def rel(self, path: str) -> RelPath:
+        """A path relative to the bench, for one inside it. Raises BadInput for one that leads out of it."""
+        if os.path.isabs(path):
+            path = os.path.relpath(path, self.folder.root)
+        return rel_path(path)
 
     def read(self, path: str) -> bytes:
         """Bytes of a file as planned, else as on disk; for a link, its target. Raises BadInput where there is none."""
@@ -37,14 +41,7 @@ class Overlay:
             if planned is None:
                 raise BadInput(f"{quote_path(rel)}: is not there any more")
             return planned.read()
-        full = os.path.join(self.root, rel)
-        try:
-            if os.path.islink(full):
-                return os.fsencode(os.readlink(full))
-            with open(full, "rb") as stream:
-                return stream.read()
-        except OSError as error:
-            raise BadInput(f"{quote_path(rel)}: can't be read: {error.strerror}") from error
+        return read_file(self.folder, rel)
 
     def entry(self, path: str) -> Entry | None:
         """What stands at a path, as planned."""
@@ -52,7 +49,7 @@ class Overlay:
         if rel in self._planned:
             planned = self._planned[rel]
             return None if planned is None else Entry(rel, planned.mode, 0, planned.digest)
-        return read_entry(self.root, rel)
+        return read_entry(self.folder, rel)
 
     def planned(self, path: str) -> Content | None:
         """What is planned for a path; None where nothing is, or where it is to be taken away."""
@@ -69,9 +66,9 @@ class Overlay:
         base = self.rel(folder)
         for path in old:
             if path not in new:
-                self._planned[f"{base}/{path}"] = None
+                self._planned[rel_path(base, path)] = None
         for path, what in new.items():
-            self._planned[f"{base}/{path}"] = what
+            self._planned[rel_path(base, path)] = what
 
     def keep(self, release: NewRelease) -> None:
         self._keep.append(release)
@@ -82,13 +79,23 @@ class Overlay:
 
     def plan(self, command: str) -> Plan:
         """The overlay minus the disk."""
-        changes = []
+        changes, made, gone = list[Change](), list[tuple[str, int | None]](), list[str]()
         for rel in sorted(self._planned):
             after = self._planned[rel]
-            before = read_entry(self.root, rel)
-            if _differs(before, after):
+            before = read_entry(self.folder, rel)
+            if not _differs(before, after):
+                continue
+            if before is not None and before.mode == FOLDER:
+                gone.append(rel)
+                before = None
+            if after is not None and after.mode == FOLDER:
+                made.append((rel, None))
+                after = None
+            if before is not None or after is not None:
                 changes.append(Change(rel, before, after))
-        return Plan(command, tuple(changes), tuple(self._keep), tuple(self._blobs))
+        return Plan(
+            command, tuple(changes), tuple(self._keep), tuple(self._blobs), None, tuple(made), tuple(gone[::-1])
+        )
 
 
 def _differs(before: Entry | None, after: Content | None) -> bool:
@@ -97,11 +104,19 @@ def _differs(before: Entry | None, after: Content | None) -> bool:
     return (before.mode, before.digest) != (after.mode, after.digest)
 
 
-def from_disk(folder: str, entry: Entry) -> Content:
+def read_file(folder: Folder, rel: str) -> bytes:
+    """The bytes of a file, or where a link points. Raises BadInput where neither can be read."""
+    found = folder.stat(rel)
+    if found is not None and stat.S_ISLNK(found.st_mode):
+        return folder.target(rel)
+    try:
+        return folder.read(rel)
+    except OSError as error:
+        raise BadInput(f"{quote_path(rel)}: can't be read: {error.strerror}") from error
+
+
+def from_disk(folder: Folder, entry: Entry) -> Content:
     """An entry of a folder as content that is read when it is needed."""
-    full = os.path.join(folder, entry.path)
     if entry.mode == FOLDER:
         return Content("", FOLDER, b"")
-    if entry.mode == LINK:
-        return Content(entry.digest, LINK, os.fsencode(os.readlink(full)))
-    return Content(entry.digest, entry.mode, path=full)
+    return Content(entry.digest, entry.mode, folder=folder, path=entry.path)

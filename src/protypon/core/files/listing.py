@@ -19,7 +19,10 @@ from pathlib import Path
 from typing import NamedTuple
 
 from protypon.core.errors import BadInput
-from protypon.core.paths import FILE, FOLDER, LINK, RUNNABLE, Entry, quote_path
+from protypon.core.files.caches import CacheFile
+from protypon.core.files.folder import Folder
+from protypon.core.files.limits import FILE_BYTES, FOLDER_FILES
+from protypon.core.files.paths import FILE, FOLDER, LINK, RUNNABLE, Entry, quote_path, why_too_long
 
 VERSION = "protypon.listing/1"
 _SIGNED = (1 << 63) - 1
@@ -50,7 +53,7 @@ def combined_digest(entries: list[Entry]) -> str:
 class Listing:
     """What stands in one folder: paths, their numbers (``FIELDS`` a path) and digests, all in the same order.
 
-    ``found`` is the digest of everything; ``specials`` are sockets, pipes and devices, which are not read.
+    ``found`` is the digest of everything; ``specials`` are sockets, pipes, devices, and what is too large or too deep; they are not read.
     """
 
     def __init__(
@@ -75,37 +78,35 @@ def git_mode(mode: int) -> int:
     return RUNNABLE if mode & 0o100 else FILE
 
 
-def read_entry(root: str, path: str) -> Entry | None:
-    """One path as it is now, or None; read afresh."""
-    full = os.path.join(root, path)
-    try:
-        found = os.lstat(full)
-    except (FileNotFoundError, NotADirectoryError):
+def read_entry(folder: Folder, path: str) -> Entry | None:
+    """One path below a folder as it is now, or None; read afresh. Raises BadInput for a pipe or device."""
+    found = folder.stat(path)
+    if found is None:
         return None
     if stat.S_ISDIR(found.st_mode):
         return Entry(path, FOLDER, 0, "")
-    return Entry(path, git_mode(found.st_mode), found.st_size, _digest(full, found))
+    return Entry(path, git_mode(found.st_mode), found.st_size, _digest(folder, path, found.st_mode))
 
 
-def _digest(full: str, found: os.stat_result) -> str:
-    if stat.S_ISLNK(found.st_mode):
-        return blob_digest(os.fsencode(os.readlink(full)))
-    if found.st_size < 1 << 20:
-        with open(full, "rb") as stream:
-            return blob_digest(stream.read())
+def _digest(folder: Folder, path: str, mode: int) -> str:
+    if stat.S_ISLNK(mode):
+        return blob_digest(folder.target(path))
     from hashlib import sha1
 
-    hasher = sha1(b"blob %d\0" % found.st_size, usedforsecurity=False)
-    with open(full, "rb") as stream:
+    with folder.reading(path) as stream:
+        size = os.fstat(stream.fileno()).st_size
+        if size < 1 << 20:
+            return blob_digest(stream.read())
+        hasher = sha1(b"blob %d\0" % size, usedforsecurity=False)
         while chunk := stream.read(1 << 20):
             hasher.update(chunk)
     return hasher.hexdigest()
 
 
-def look(root: Path | str, cache: Path | None = None, progress: Progress | None = None) -> Listing:
+def look(root: Path | str, cache: CacheFile | None = None, progress: Progress | None = None) -> Listing:
     """List a folder; with a ``cache`` file, read only what is new since the last look, and write it back.
 
-    Raises BadInput where the folder can't be read.
+    Raises BadInput where the folder can't be read, or holds more than is read.
     """
     root = os.path.abspath(root)
     kept = _load(cache, root)
@@ -136,13 +137,15 @@ class _Walk:
         waiting = [""]
         while waiting:
             self._folder(waiting.pop(), waiting)
+            if len(self.rows) > FOLDER_FILES:
+                raise BadInput(f"{quote_path(self.root)}: holds more than {FOLDER_FILES:,} files, and is not read")
             if self.progress:
                 self.progress("files listed", len(self.paths))
         self.numbers = array("q", chain.from_iterable(self.rows))
 
     def _folder(self, rel: str, waiting: list[str]) -> None:
         """List one folder through its descriptor: names are then looked up in it, not from the root on."""
-        descriptor = os.open(f"{self.root}/{rel}", os.O_RDONLY | os.O_DIRECTORY)
+        descriptor = os.open(f"{self.root}/{rel}", os.O_RDONLY | os.O_DIRECTORY | (os.O_NOFOLLOW if rel else 0))
         try:
             with os.scandir(descriptor) as entries:
                 empty = self._entries(entries, rel, waiting)
@@ -155,15 +158,20 @@ class _Walk:
     def _entries(self, entries: Iterable[os.DirEntry[str]], rel: str, waiting: list[str]) -> bool:
         path, row = self.paths.append, self.rows.append
         empty = True
+        too_long = bool(why_too_long(rel + "x" * 255, rel.count("/") + 1))
         for entry in entries:
             empty = False
+            if too_long and why_too_long(rel + entry.name, rel.count("/") + 1):
+                self.specials.append(rel + entry.name)
+                continue
             if entry.is_dir(follow_symlinks=False):
                 if entry.name.lower() not in HISTORIES:
                     waiting.append(f"{rel}{entry.name}/")
                 continue
             found = entry.stat(follow_symlinks=False)
             mode = found.st_mode
-            if mode & 0o170000 == 0o100000 or mode & 0o170000 == 0o120000:
+            plain = mode & 0o170000 == 0o100000 and found.st_size <= FILE_BYTES
+            if plain or mode & 0o170000 == 0o120000:
                 path(rel + entry.name)
                 row((found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino & _SIGNED, mode))
             else:
@@ -173,6 +181,7 @@ class _Walk:
 
 def _digests(walk: _Walk, kept: _Kept | None, progress: Progress | None) -> Iterator[str]:
     """The digest of every path, read where the numbers are new or too young to be trusted."""
+    folder = Folder(walk.root)
     known: dict[str, tuple[int, ...]] = {}
     if kept is not None:
         known = {path: (*kept.numbers[i * FIELDS : (i + 1) * FIELDS], i) for i, path in enumerate(kept.paths)}
@@ -186,8 +195,7 @@ def _digests(walk: _Walk, kept: _Kept | None, progress: Progress | None) -> Iter
         else:
             if progress:
                 progress("files read", i)
-            full = os.path.join(walk.root, path)
-            yield _digest(full, os.lstat(full))
+            yield _digest(folder, path, numbers[4])
 
 
 def _now() -> int:
@@ -206,12 +214,13 @@ class _Kept(NamedTuple):
     newest: int
 
 
-def _load(cache: Path | None, root: str) -> _Kept | None:
+def _load(cache: CacheFile | None, root: str) -> _Kept | None:
     """Read a cache file: a line of JSON, the paths behind NULs, the numbers as 64-bit integers, the digests."""
-    if cache is None:
+    data = cache.load() if cache is not None else None
+    if data is None:
         return None
     try:
-        head, _, body = cache.read_bytes().partition(b"\n")
+        head, _, body = data.partition(b"\n")
         about = json.loads(head)
         if about["version"] != VERSION or about["root"] != root:
             return None
@@ -224,11 +233,11 @@ def _load(cache: Path | None, root: str) -> _Kept | None:
         if not len(paths) == len(digests) == len(numbers) // FIELDS:
             return None
         return _Kept(paths, numbers, digests, about["found"], about["stamp"], about["newest"])
-    except (OSError, ValueError, KeyError, TypeError):
+    except (ValueError, KeyError, TypeError, RecursionError):
         return None
 
 
-def _save(listing: Listing, cache: Path | None, stamp: int) -> None:
+def _save(listing: Listing, cache: CacheFile | None, stamp: int) -> None:
     """Write a listing's cache; where it can't be written, the next look is only slower."""
     if cache is None:
         return
@@ -243,19 +252,4 @@ def _save(listing: Listing, cache: Path | None, stamp: int) -> None:
         "count": len(listing.paths),
     }
     digests = "".join(digest.ljust(40) for digest in listing.digests).encode("ascii")
-    write_beside(cache, json.dumps(about).encode() + b"\n" + names + listing.numbers.tobytes() + digests)
-
-
-def write_beside(path: Path, data: bytes) -> bool:
-    """Write a cache file beside its place and rename it; False where that can't be done."""
-    import tempfile
-
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(dir=path.parent)
-        with os.fdopen(handle, "wb") as stream:
-            stream.write(data)
-        os.replace(temporary, path)
-    except OSError:
-        return False
-    return True
+    cache.save(json.dumps(about).encode() + b"\n" + names + listing.numbers.tobytes() + digests)
