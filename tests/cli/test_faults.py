@@ -23,13 +23,12 @@ def counted(what):
         left -= 1
         return what(*args, **kwargs)
     return call
-for name in ("replace", "rename", "unlink", "mkdir", "rmdir", "remove", "symlink", "fsync", "ftruncate", "chmod"):
+for name in ("rename", "link", "unlink", "mkdir", "rmdir", "symlink", "fsync", "ftruncate", "fchmod"):
     setattr(os, name, counted(getattr(os, name)))
-import builtins, io
-real = io.open
-def opened(file, mode="r", *args, **kwargs):
-    return (counted(real) if set(mode) & set("wxa+") else real)(file, mode, *args, **kwargs)
-builtins.open = io.open = opened
+real = os.open
+def opened(path, flags, *args, **kwargs):
+    return (counted(real) if flags & os.O_CREAT else real)(path, flags, *args, **kwargs)
+os.open = opened
 from protypon.cli.main import run
 code = run(sys.argv[2:])
 print("writes left", left, file=sys.stderr)
@@ -92,7 +91,7 @@ class FaultTest(BenchCase):
                 if results[-1][0] == 0:
                     break
         self.assertGreater(seen["before"], 50, seen)
-        self.assertGreater(seen["after"], 50, seen)
+        self.assertGreater(seen["after"], 20, seen)
 
     def test_interrupted_by_hand(self) -> None:
         import signal

@@ -209,13 +209,92 @@ class UpdateTest(BenchCase):
         new = self.parent({"pages/a.html": TEXT, "pages/b.html": TEXT}, "2.0.0", root=self.bench / "downloads/unpacked")
         self.assertEqual(self.codes("gull", "--against", str(new.parent)), ["edited-parent"])
         said = self.ok("update", "pier", "--to", self.release({"pages/a.html": TEXT, "pages/b.html": TEXT}))
-        self.assertIn("the edited state is kept as 1.0.0+2", said)
+        self.assertIn("the edited state is in the store", said)
         shown = subprocess.run(
-            ["git", "--git-dir", ".protypon/store", "show", "pier/1.0.0+2:pages/b.html"],
+            ["git", "--git-dir", ".protypon/store", "show", "pier/1.0.0-edited:pages/b.html"],
             cwd=self.bench,
             capture_output=True,
         )
         self.assertIn(b"edited in place", shown.stdout)
+        (patch,) = (self.bench / "proposals/pier").iterdir()
+        subprocess.run(["git", "apply", "--check", str(patch)], cwd=self.bench / "themes/pier", check=True)
+
+    def test_an_edit_in_the_parents_folder_is_told_until_it_is_gone_or_settled(self) -> None:
+        self.started({"pages/a.html": TEXT, "pages/b.html": TEXT}, "pages/a.html")
+        self.edit("themes/pier/pages/b.html", b"line 1<", b"edited in place<")
+        for command in (
+            ["keep", "themes/pier"],
+            ["update", "pier"],
+            ["keep", "themes/pier"],
+            ["override", "pages/b.html"],
+        ):
+            self.ok(*command)
+            self.assertEqual(self.codes("gull"), ["edited-parent"], command)
+        self.assertEqual(self.verdicts("gull")["template:pages/b.html"], "holds")
+        self.assertIn(b"edited in place", self.read("themes/gull/pages/b.html"))
+        self.edit("themes/pier/pages/a.html", b"line 9<", b"and here<")
+        self.assertEqual(self.verdicts("gull")["template:pages/a.html"], "needless")
+        self.assertIn("theme:pier", self.ok("settle", "theme:pier", "--why", "sent to its maker"))
+        self.assertEqual(self.codes("gull"), [])
+        self.edit("themes/pier/pages/a.html", b"line 8<", b"more<")
+        self.assertEqual(self.codes("gull"), ["edited-parent"])
+        new = {"pages/a.html": TEXT, "pages/b.html": TEXT.replace("line 11", "new")}
+        self.ok("update", "pier", "--to", self.release(new))
+        merged = self.read("themes/gull/pages/b.html")
+        self.assertTrue(b"edited in place" in merged and b"new" in merged)
+        self.assertEqual(self.codes("gull"), [])
+        self.refused("settle", "theme:pier", "--why", "x")
+
+    def test_every_finished_proposal_arrives_and_none_is_written_over(self) -> None:
+        """The same conflict in three children, finished in all of them by hand; one half done, and one not at all."""
+        self.started({"pages/a.html": TEXT}, "pages/a.html", child="gull")
+        names = ["gull", "tern", "auk", "kite", "crow"]
+        for name in names[1:]:
+            self.ok("new", name, "--parent", "pier")
+            self.ok("override", "pages/a.html", "--child", name)
+        for name in names:
+            self.edit(f"themes/{name}/pages/a.html", b"line 5", f"ours of {name}".encode())
+        self.ok("update", "pier", "--to", self.release({"pages/a.html": TEXT.replace("line 5", "theirs")}))
+        for name in names[:3]:
+            self.put(f"proposals/{name}/pages/a.html", f"finished by {name}\n")
+        self.put("proposals/kite/pages/a.html", self.read("proposals/kite/pages/a.html") + b"half\n")
+        found = self.check()
+        for name, words in zip(names, ["finished"] * 3 + ["markers are left", "not begun"], strict=True):
+            (waits,) = [f for f in found[name]["findings"] if f["code"] == "proposal-waits"]
+            self.assertIn(words, waits["because"])
+            self.assertEqual(waits["next"], "protypon update pier")
+        kite = self.read("proposals/kite/pages/a.html")
+        self.ok("update", "pier", "--child", "tern")
+        self.assertEqual(self.read("proposals/gull/pages/a.html"), b"finished by gull\n")
+        self.ok("update", "pier")
+        for name in names[:3]:
+            self.assertEqual(self.read(f"themes/{name}/pages/a.html"), f"finished by {name}\n".encode())
+            self.assertFalse((self.bench / f"proposals/{name}").exists())
+        self.assertEqual(self.read("proposals/kite/pages/a.html"), kite)
+        self.assertIn(b"ours of kite", self.read("themes/kite/pages/a.html"))
+        said = self.ok("settle", "pages/a.html", "--child", "kite", "--why", "mine")
+        self.assertIn("has your edits in it", said)
+        self.assertEqual(self.read("proposals/kite/pages/a.html"), kite)
+        self.ok("update", "pier", "--to", self.release({"pages/a.html": TEXT.replace("line 5", "again")}, "3.0.0"))
+        self.assertEqual(self.read("proposals/kite/pages/a.html"), kite)
+
+    def test_a_proposal_that_is_a_link_is_no_finished_one(self) -> None:
+        self.started({"pages/a.html": TEXT}, "pages/a.html")
+        self.edit("themes/gull/pages/a.html", b"line 5", b"ours")
+        self.ok("update", "pier", "--to", self.release({"pages/a.html": TEXT.replace("line 5", "theirs")}))
+        secret = self.put("secret", "not for a template", self.root)
+        proposal = self.bench / "proposals/gull/pages/a.html"
+        proposal.unlink()
+        proposal.symlink_to(secret)
+        self.assertIn("is no plain file", self.ok("update", "pier"))
+        self.assertIn(b"ours", self.read("themes/gull/pages/a.html"))
+        self.assertEqual(secret.read_text(), "not for a template")
+
+    def test_an_option_that_means_one_thing_is_not_given_twice(self) -> None:
+        self.started({"pages/a.html": TEXT}, "pages/a.html")
+        said = self.refused("drop", "pages/a.html", "--child", "gull", "--child", "tern", status=2)
+        self.assertIn("--child is given twice", said)
+        self.ok("update", "pier", "--child", "gull", "--child", "gull")
 
     def test_where_no_manifest_says_a_number_a_change_is_told_until_it_is_kept(self) -> None:
         self.put("themes/reef/theme.conf", "[theme]\ninherit = basic\n")
@@ -313,7 +392,7 @@ class StoreTest(BenchCase):
         self.ok("keep", "themes/pier")
         self.assertIn("kept before as 1.1.0", self.ok("keep", "themes/pier"))
         self.edit("themes/pier/pages/b.html", b"b", b"c")
-        self.assertIn("contents differ", self.ok("keep", "themes/pier"))
+        self.assertIn("kept as edited from 1.1.0", self.ok("keep", "themes/pier"))
 
         def git(*arguments: str) -> str:
             done = subprocess.run(
@@ -323,7 +402,9 @@ class StoreTest(BenchCase):
             return done.stdout
 
         git("fsck", "--strict")
-        self.assertEqual(git("log", "--format=%s", "pier").splitlines(), ["pier 1.1.0+2", "pier 1.1.0", "pier 1.0.0"])
+        self.assertEqual(
+            git("log", "--format=%s", "pier").splitlines(), ["pier 1.1.0 edited", "pier 1.1.0", "pier 1.0.0"]
+        )
         self.assertIn("+<p>new</p>", git("diff", "pier/1.0.0", "pier/1.1.0"))
         git("gc", "--prune=now", "-q")
         self.ok("undo")

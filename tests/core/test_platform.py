@@ -120,6 +120,7 @@ name = "{slug}.tar.gz"
         self.ok("adopt", "keel")
         self.put("themes/hull/views/other/foot.html", "<p>one</p>\n<p>zwei</p>\n")
         (self.bench / "themes/hull/views/deep/foot.html").unlink()
+        self.put("themes/hull/hull.json", '{"title": "Hull", "base": "none", "release": "2"}')
         self.assertEqual(self.row("keel", "template:views/deep/foot.html")["verdict"], "conflicted")
         self.ok("pack")
         self.assertTrue((self.bench / "packages/keel.tar.gz").exists())

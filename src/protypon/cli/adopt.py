@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import slug_argument, writing
+from protypon.cli.context import slug_argument, subcommand, writing
 from protypon.core.actions.adopt import plan_adopt
 from protypon.core.commands import command_line
 
 
-@click.command(
+@subcommand(
     "adopt",
     epilog="Example:  protypon adopt old-mill   (keep the parent's older releases first, so that origins can be told)",
 )

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import format_option, open_bench, print_json, slug_argument
+from protypon.cli.context import format_option, open_bench, print_json, slug_argument, subcommand
 from protypon.core.bench import Bench
 from protypon.core.check import Against, check
 from protypon.core.errors import Usage
@@ -16,7 +16,7 @@ from protypon.core.weights import VERDICTS, WEIGHTS
 FORMAT = "protypon.check/1"
 
 
-@click.command(
+@subcommand(
     "check",
     epilog="""\b
 Examples:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 import time
 from collections.abc import Callable, Iterator
@@ -15,8 +14,44 @@ import click
 from protypon.core.bench import Bench, find
 from protypon.core.errors import BadInput
 from protypon.core.files.listing import Progress
+from protypon.render.plain import write_json, write_progress
 
 Command = TypeVar("Command", bound=Callable[..., Any])
+
+
+class Once(click.Command):
+    """A command that refuses an option which means one thing and is given twice, and that can tell what it does."""
+
+    def __init__(self, *given: Any, **more: Any) -> None:
+        super().__init__(*given, **more)
+        help_text = "Tell on standard error what is read, asked and decided; of a failure, the trace."
+        self.params.append(
+            click.Option(["-v", "--verbose"], is_flag=True, expose_value=False, callback=_begin_telling, help=help_text)
+        )
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        _, _, order = self.make_parser(ctx).parse_args(list(args))
+        for option in order:
+            if (
+                isinstance(option, click.Option)
+                and not option.multiple
+                and not option.is_flag
+                and order.count(option) > 1
+            ):
+                raise click.UsageError(f"{option.opts[-1]} is given twice, and means one thing", ctx)
+        return super().parse_args(ctx, args)
+
+
+def subcommand(name: str, **more: Any) -> Callable[[Callable[..., Any]], click.Command]:
+    """Declare a command of the program."""
+    return click.command(name, cls=Once, **more)
+
+
+def _begin_telling(ctx: click.Context, param: click.Parameter, value: bool) -> None:
+    if value:
+        from protypon.cli.telling import begin
+
+        begin()
 
 
 def start_folder(ctx: click.Context) -> Path:
@@ -38,8 +73,7 @@ def progress() -> Progress | None:
         now = time.monotonic()
         if now - begun > 1 and now - said > 0.1:
             said = now
-            sys.stderr.write(f"\r\x1b[K{number:,} {what} …\r")
-            sys.stderr.flush()
+            write_progress(f"{number:,} {what} …")
 
     return tell
 
@@ -111,4 +145,4 @@ def unit_argument(ctx: click.Context, param: click.Parameter, incomplete: str) -
 
 
 def print_json(table: Any) -> None:
-    click.echo(json.dumps(table, ensure_ascii=False).encode("utf-8", "backslashreplace"))
+    write_json(table)

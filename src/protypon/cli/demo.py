@@ -7,14 +7,19 @@ import shlex
 import sys
 from contextlib import chdir
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
+from protypon.cli.context import subcommand
 from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 
+if TYPE_CHECKING:
+    from protypon.render.text import Page
 
-@click.command(
+
+@subcommand(
     "demo",
     epilog="""\b
 Examples:
@@ -38,6 +43,9 @@ def command(folder: Path | None, lay_out_only: bool, name: str) -> int:
     """
     from protypon.demo import platform_stories, story
     from protypon.demo.story import Do, Say
+    from protypon.render.text import Page
+
+    page = Page()
 
     bench = folder or Path("protypon-demo")
     if bench.exists() and any(bench.iterdir()):
@@ -50,26 +58,29 @@ def command(folder: Path | None, lay_out_only: bool, name: str) -> int:
     else:
         platform_stories.lay_out(name, bench)
     if lay_out_only:
-        click.echo(f"laid out in {bench}")
+        page.line(f"laid out in {bench}")
         return 0
     with chdir(bench):
         for step in platform_stories.STORIES.get(name, story.STORY):
             if isinstance(step, Say):
-                click.secho(f"\n# {step.words}", fg="cyan")
+                page.gap()
+                page.line((f"# {step.words}", "cyan"))
             elif isinstance(step, Do):
-                click.secho(f"# {step.words}", fg="cyan")
+                page.line((f"# {step.words}", "cyan"))
                 step.act(Path())
             else:
-                _play(step.arguments, step.status)
-    click.secho(f"\n# The bench is in {bench}: look around with", fg="cyan")
-    click.echo(f"cd {shlex.quote(str(bench))} && protypon check")
+                _play(page, step.arguments, step.status)
+    page.gap()
+    page.line((f"# The bench is in {bench}: look around with", "cyan"))
+    page.line(f"cd {shlex.quote(str(bench))} && protypon check")
     return 0
 
 
-def _play(arguments: list[str], status: int) -> None:
+def _play(page: Page, arguments: list[str], status: int) -> None:
     from protypon.cli.main import run
 
-    click.secho(f"\n$ protypon {shlex.join(arguments)}", bold=True)
+    page.gap()
+    page.line((f"$ {command_line(*arguments)}", "bold"))
     sys.stdout.flush()
     found = run(arguments)
     if found != status:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import child_option, unit_argument, writing
+from protypon.cli.context import child_option, subcommand, unit_argument, writing
 from protypon.core.actions.drop import plan_drop
-from protypon.core.proposals import touched_note
+from protypon.core.proposing import touched_note
 
 
-@click.command("drop", epilog="Example:  protypon drop parts/footer.html")
+@subcommand("drop", epilog="Example:  protypon drop parts/footer.html")
 @click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=unit_argument)
 @child_option
 @click.pass_context

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import format_option, open_bench, print_json
+from protypon.cli.context import format_option, open_bench, print_json, subcommand
 
 
-@click.command(
+@subcommand(
     "explain",
     epilog="""\b
 Examples:

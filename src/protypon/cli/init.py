@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import start_folder
+from protypon.cli.context import start_folder, subcommand
 from protypon.core import apply
 from protypon.core.actions.init import plan_init
 from protypon.core.bench import Bench
@@ -14,7 +14,7 @@ from protypon.core.commands import command_line
 from protypon.core.files.folder import make_folders
 
 
-@click.command("init", epilog="Example:  protypon init --platform quayside museum-sites")
+@subcommand("init", epilog="Example:  protypon init --platform quayside museum-sites")
 @click.argument("folder", metavar="[DIR]", required=False, type=click.Path(path_type=Path, file_okay=False))
 @click.option("--platform", "name", required=True, metavar="NAME|FILE", help="A shipped platform, or a platform file.")
 @click.pass_context

@@ -6,12 +6,12 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import writing
+from protypon.cli.context import subcommand, writing
 from protypon.core.actions.keep import plan_keep
 from protypon.core.files import archives
 
 
-@click.command(
+@subcommand(
     "keep",
     epilog="""\b
 Examples:

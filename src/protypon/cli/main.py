@@ -10,7 +10,9 @@ from pathlib import Path
 import click
 
 from protypon import __version__
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
+from protypon.render.plain import write_document, write_error, write_note
 
 COMMANDS = {
     "survey": "Look at a folder or archive: which themes, who is whose parent, what looks wrong.",
@@ -34,6 +36,8 @@ COMMANDS = {
 """Every command with its short help, in the order of the work; the module of the same name is imported on demand."""
 
 
+READING = ("survey", "points", "explain", "check", "platform")
+"""Commands that change nothing."""
 DEEPEST = 4000
 """How deep calls may go: what a theme's code does is followed call by call."""
 
@@ -64,7 +68,9 @@ class Commands(click.Group):
             from difflib import get_close_matches
 
             near = get_close_matches(args[0], list(COMMANDS), 1, 0.5)
-            hint = f"did you mean: protypon {near[0]}?" if near else "see the commands with: protypon --help"
+            # what is mistyped is never answered with something that writes
+            reads = bool(near) and near[0] in READING
+            hint = f"did you mean: {command_line(near[0])}?" if reads else f"see: {command_line(*near, '--help')}"
             raise click.UsageError(f"{error.message.rstrip('.')}\n{hint}", ctx) from None
 
 
@@ -100,34 +106,60 @@ def run(arguments: list[str] | None = None) -> int:
         sys.stdout.flush()
         return status if isinstance(status, int) else 0
     except ProtyponError as error:
-        _tell(error.message, error.hint)
+        _trace()
+        write_error(error.message, error.hint)
         return error.exit_code
     except click.exceptions.NoArgsIsHelpError as error:
-        click.echo(error.ctx.get_help() if error.ctx else "see: protypon --help")
+        write_document((error.ctx.get_help() if error.ctx else "see: protypon --help") + "\n")
         return 2
     except click.exceptions.Exit as error:
         return error.exit_code
     except click.ClickException as error:
         message, _, hint = error.format_message().partition("\n")
         ctx = getattr(error, "ctx", None)
-        _tell(message, hint or (f"see: {ctx.command_path} --help" if ctx else ""))
+        write_error(message, hint or (f"see: {ctx.command_path} --help" if ctx else ""))
         return 2
     except (click.Abort, KeyboardInterrupt):
-        _tell("stopped; nothing is half-written", "")
+        write_error("stopped; nothing is half-written")
         return 130
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
     except OSError as error:
-        where = f"{error.filename}: " if error.filename else ""
-        _tell(f"{where}{error.strerror or error}", "")
+        _trace()
+        where = f"{os.fsdecode(error.filename)}: " if error.filename else ""
+        write_error(f"{where}{error.strerror or error}", "free space or mend the rights, then type the same again")
         return 3
-    except (RecursionError, MemoryError) as error:
-        _tell(f"the input is too deep or too large to be read ({type(error).__name__})", "")
-        return 3
+    except Exception as error:
+        return _unexpected(error)
 
 
-def _tell(message: str, hint: str) -> None:
-    lines = [f"protypon: {message}", *(f"  {line}" for line in hint.splitlines() if line)]
-    for line in lines[:6]:
-        click.echo(line.encode("utf-8", "backslashreplace"), err=True)
+def _unexpected(error: Exception) -> int:
+    """The last net: one line that names the file in hand, and asks for a report."""
+    _trace()
+    file = "; ".join(getattr(error, "__notes__", ()))
+    where = f"{file}: " if file else ""
+    what = f"{type(error).__name__}: {' '.join(str(error).split())}"
+    if isinstance(error, RecursionError | MemoryError):
+        write_error(
+            f"{where}too deep or too large to be read ({type(error).__name__})", "move that file aside, and go on"
+        )
+    else:
+        write_error(
+            f"{where}unexpected: {what}; nothing was half-written",
+            "please report it, with what the same command prints with --verbose",
+        )
+    return 3
+
+
+def _trace() -> None:
+    """With ``--verbose``: where it happened."""
+    if "logging" not in sys.modules:
+        return
+    from protypon.cli.telling import is_on
+
+    if is_on():
+        import traceback
+
+        for line in traceback.format_exc().splitlines():
+            write_note(line)

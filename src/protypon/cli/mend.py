@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import child_option, dry_run_option, writing
+from protypon.cli.context import child_option, dry_run_option, subcommand, writing
 from protypon.core.actions.mend import plan_mend
 
 
-@click.command(
+@subcommand(
     "mend",
     epilog="""\b
 Examples:

@@ -7,14 +7,14 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import slug_argument, writing
+from protypon.cli.context import slug_argument, subcommand, writing
 from protypon.core.actions.new import plan_new
 from protypon.core.commands import command_line
 from protypon.core.errors import Usage
 from protypon.core.files import archives
 
 
-@click.command(
+@subcommand(
     "new",
     epilog="""\b
 Example:

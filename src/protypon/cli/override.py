@@ -9,14 +9,15 @@ from typing import Any
 
 import click
 
-from protypon.cli.context import child_option, writing
+from protypon.cli.context import child_option, subcommand, writing
 from protypon.core.actions.override import Taken, plan_override
 from protypon.core.commands import command_line
 from protypon.core.errors import Usage
 from protypon.core.kinds.placing import Asked
+from protypon.render.plain import write_note
 
 
-@click.command(
+@subcommand(
     "override",
     epilog="""\b
 Examples:
@@ -129,7 +130,7 @@ def agreed(taken: list[Taken], yes: bool) -> None:
         words = "; ".join(chain[:4]) + (f" and {len(chain) - 4} more" if len(chain) > 4 else "")
         raise Usage(f"{units} can't be replaced alone: {words}; nothing was changed", "if that is meant, add --yes")
     for item in taken:
-        click.echo(f"{item.unit.address}: {item.words}", err=True)
+        write_note(f"{item.unit.address}: {item.words}")
     for also in chain:
-        click.echo(f"  {also}", err=True)
+        write_note(f"  {also}")
     click.confirm("Copy them too?", abort=True, err=True)

@@ -6,11 +6,11 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import slug_argument, writing
+from protypon.cli.context import slug_argument, subcommand, writing
 from protypon.core.actions.pack import check_target, copy_out, plan_pack
 
 
-@click.command("pack", epilog="Example:  protypon pack lantern-rock --out ~/uploads/")
+@subcommand("pack", epilog="Example:  protypon pack lantern-rock --out ~/uploads/")
 @click.argument("child", required=False, shell_complete=slug_argument)
 @click.option(
     "--out", type=click.Path(path_type=Path), metavar="PATH", help="Put a copy here too; a folder or a file name."

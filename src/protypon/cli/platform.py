@@ -10,6 +10,7 @@ from protypon.cli.context import start_folder
 from protypon.core import platform
 from protypon.core.platform_files import read_platform, shipped
 from protypon.core.platform_format import FORMAT, problems_of
+from protypon.render.plain import write_document
 
 
 @click.group("platform", epilog="The format is described in docs/platforms.md.")
@@ -30,17 +31,20 @@ def list_command() -> None:
 @click.pass_context
 def show_command(ctx: click.Context, name: str) -> None:
     """Print a platform file; a good start for one of your own."""
-    click.echo(platform.load(name, start_folder(ctx)).text, nl=False)
+    write_document(platform.load(name, start_folder(ctx)).text)
 
 
 @command.command("check")
 @click.argument("file", type=click.Path(path_type=Path))
 def check_command(file: Path) -> int:
     """Say everything that is wrong with a platform file."""
+    from protypon.render.text import Page
+
     text = read_platform(str(file))
     problems = problems_of(text, str(file))
+    page = Page()
     for problem in problems:
-        click.echo(str(problem))
+        page.line(str(problem))
     if not problems:
-        click.echo(f"{file}: keeps to {FORMAT}")
+        page.line(f"{file}: keeps to {FORMAT}")
     return 3 if problems else 0

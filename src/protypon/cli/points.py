@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import child_option, format_option, open_bench, print_json, slug_argument
+from protypon.cli.context import child_option, format_option, open_bench, print_json, slug_argument, subcommand
 
 
-@click.command(
+@subcommand(
     "points",
     epilog="""\b
 Examples:

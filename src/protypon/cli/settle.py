@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import child_option, unit_argument, writing
+from protypon.cli.context import child_option, subcommand, unit_argument, writing
 from protypon.core.actions.settle import plan_settle
-from protypon.core.proposals import touched_note
+from protypon.core.proposing import touched_note
 
 
-@click.command(
+@subcommand(
     "settle",
     epilog="""\b
 Examples:

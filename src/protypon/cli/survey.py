@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import format_option, open_bench, print_json, shortest, start_folder
+from protypon.cli.context import format_option, open_bench, print_json, shortest, start_folder, subcommand
 from protypon.core import platform
 from protypon.core.actions.survey import survey
 from protypon.core.errors import Unknown, Usage
@@ -14,7 +14,7 @@ from protypon.core.files import archives
 from protypon.core.platform_files import shipped
 
 
-@click.command(
+@subcommand(
     "survey",
     epilog="""\b
 Examples:

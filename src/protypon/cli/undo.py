@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import writing
+from protypon.cli.context import subcommand, writing
 from protypon.core.actions.undo import undo
 from protypon.core.files.paths import quote_path
 
 
-@click.command("undo", epilog="Example:  protypon undo   (again: the command before that)")
+@subcommand("undo", epilog="Example:  protypon undo   (again: the command before that)")
 @click.pass_context
 def command(ctx: click.Context) -> None:
     """Take back the last command that wrote, byte for byte; again, the one before it."""

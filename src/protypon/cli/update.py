@@ -7,12 +7,12 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import dry_run_option, format_option, print_json, slug_argument, writing
+from protypon.cli.context import dry_run_option, format_option, print_json, slug_argument, subcommand, writing
 from protypon.core.actions.update import plan_update
 from protypon.core.files import archives
 
 
-@click.command(
+@subcommand(
     "update",
     epilog="""\b
 Examples:

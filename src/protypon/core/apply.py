@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import errno
 import json
-import logging
 import os
 import stat
 from collections.abc import Iterator
@@ -24,9 +23,9 @@ from protypon.core.files.lock import held, uninterrupted
 from protypon.core.files.overlay import content, from_disk
 from protypon.core.files.paths import FOLDER, LINK, RUNNABLE, Entry, quote_path, rel_path
 from protypon.core.model import Change, Content, Plan
+from protypon.core.notes import note
 from protypon.core.store import HIDDEN, Folders, JournalEntry, Move, State, Store, now
 
-LOG = logging.getLogger(__name__)
 RELEASES = f"{HIDDEN}/releases.json"
 STAGE = f"{HIDDEN}/stage"
 NEW, OLD = f"{STAGE}/new", f"{STAGE}/old"
@@ -131,7 +130,7 @@ class _Undertaking:
         self.bench.create(READY, entry.packed(), sync=True)
         if len(moves) > FEW:
             os.sync()
-        LOG.debug("staged %d changes of %s", len(moves), self.plan.command)
+        note("apply", "staged %d changes of %s", len(moves), self.plan.command)
         return entry
 
     def _stage(self, number: int, change: Change) -> Move:

@@ -5,7 +5,6 @@ What a check of unchanged themes does not need is imported where it is used: sta
 
 from __future__ import annotations
 
-import logging
 import os
 import tomllib
 from collections.abc import Iterator, Mapping
@@ -22,6 +21,7 @@ from protypon.core.files.folder import Folder
 from protypon.core.files.limits import CONFIG_BYTES, LEDGER_BYTES
 from protypon.core.files.listing import Listing, Progress, look
 from protypon.core.files.paths import quote_path, why_unsafe
+from protypon.core.notes import note
 
 if TYPE_CHECKING:
     from protypon.core.facts import FactsCache
@@ -29,7 +29,6 @@ if TYPE_CHECKING:
     from protypon.core.platform import Platform
     from protypon.core.store import JournalEntry, Store
 
-LOG = logging.getLogger(__name__)
 CONFIG = "protypon.toml"
 FORMAT = "protypon.bench/1"
 OWN = ("proposals", "packages")
@@ -44,7 +43,7 @@ def find(start: Path) -> Path:
     for folder in (start, *start.parents):
         with suppress(OSError):
             if Folder(str(folder)).stat(CONFIG) is not None:
-                LOG.debug("the bench is %s", folder)
+                note("bench", "the bench is %s", folder)
                 return folder
     raise Unknown(
         f"no bench here: no {CONFIG} in {start} or above", "start one with: protypon init --platform quayside"

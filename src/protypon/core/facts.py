@@ -11,7 +11,7 @@ from typing import Any
 from protypon.core.files.caches import Cache
 from protypon.core.files.limits import SOURCE_BYTES
 from protypon.core.files.listing import Progress
-from protypon.core.languages import CODED, Block, Reference, SourceFacts, coded, language
+from protypon.core.languages import CODED, Block, Coded, Language, Reference, SourceFacts, coded, language
 from protypon.core.languages.code import Code, unpacked
 from protypon.core.model import Problem
 
@@ -44,11 +44,13 @@ class FactsCache:
         module = language(name)
         known = self._load(name)
         self._used.add(digest)
-        if digest not in known:
-            known[digest] = _packed(module.facts(read().decode("utf-8", "replace")))
+        facts = _unpacked(known[digest]) if digest in known else None
+        if facts is None:
+            facts = _facts_of(module, read())
+            known[digest] = _packed(facts)
             self._note(name)
-        self._read[name, digest] = _unpacked(known[digest])
-        return self._read[name, digest]
+        self._read[name, digest] = facts
+        return facts
 
     def code(self, name: str, digest: str, read: Callable[[], bytes]) -> Code:
         """What one source says; likewise remembered by content."""
@@ -59,19 +61,14 @@ class FactsCache:
         kept = name + "-code"
         known = self._load(kept)
         self._used.add(key)
-        if key not in known:
-            data = read()
-            if len(data) > SOURCE_BYTES:
-                found = Code(unread=f"is {len(data):,} bytes, over {SOURCE_BYTES:,}, and is not followed")
-            else:
-                with uncollected():
-                    found = module.code(data)
+        said = known.get(key)
+        found = said if isinstance(said, Code) else _code_of_row(said)
+        if found is None:
+            found = _code_of(module, read())
             known[key] = found
             self._note(kept)
-            self._said[name, key] = found
-        else:
-            self._said[name, key] = known[key] if isinstance(known[key], Code) else unpacked(known[key])
-        return self._said[name, key]
+        self._said[name, key] = found
+        return found
 
     def problems(self, name: str, digest: str, file: str, read: Callable[[], bytes]) -> list[Problem]:
         """Where one source does not parse, likewise remembered by content."""
@@ -81,17 +78,12 @@ class FactsCache:
         self._used.add(key)
         if key not in known and self._is_sound(name, digest):
             return []
-        if key not in known:
-            data = read()
-            try:
-                errors = "surrogateescape" if module.ANY_ENCODING else "strict"
-                found = module.problems(data.decode("utf-8-sig", errors), file)
-            except UnicodeDecodeError as error:
-                line = data.count(b"\n", 0, error.start) + 1
-                found = [Problem(file, f"not UTF-8: byte 0x{data[error.start]:02x}", line)]
+        found = _problems_of_row(known.get(key), file)
+        if found is None:
+            found = _problems_of(module, read(), file)
             known[key] = [[p.message, p.line, p.column] for p in found]
             self._note(name)
-        return [Problem(file, *row) for row in known[key]]
+        return found
 
     def _is_sound(self, name: str, digest: str) -> bool:
         """Whether what the source says was read, and had no error."""
@@ -149,6 +141,79 @@ def _read(data: bytes | None, version: str) -> dict[str, Any]:
     return found if isinstance(found, dict) else {}
 
 
+UNREADABLE = (RecursionError, ValueError, OverflowError, MemoryError)
+"""What a reader may come to on a text that goes beyond what it can hold: numbers of a million digits, nesting without end."""
+
+
+def _too_large(data: bytes) -> str:
+    return f"is {len(data):,} bytes, over {SOURCE_BYTES:,}, and is not followed" if len(data) > SOURCE_BYTES else ""
+
+
+def _facts_of(module: Language, data: bytes) -> SourceFacts:
+    """What a source names; of one that is not read, that it may name anything."""
+    if not _too_large(data):
+        try:
+            return module.facts(data.decode("utf-8", "replace"))
+        except UNREADABLE:
+            pass
+    from protypon.core.languages.jinja import mentions
+
+    return SourceFacts((Reference("include", (), 1, 1, True),), mentions=mentions(data.decode("utf-8", "replace")))
+
+
+def _code_of(module: Coded, data: bytes) -> Code:
+    """What a source does; of one that is not read, why."""
+    if why := _too_large(data):
+        return Code(unread=why)
+    try:
+        with uncollected():
+            return module.code(data)
+    except UNREADABLE as error:
+        return Code(unread=f"can't be read: {_in_short(error)}")
+
+
+def _problems_of(module: Language, data: bytes, file: str) -> list[Problem]:
+    """Where a source does not parse; of one that is too large to be parsed, nothing is said."""
+    if _too_large(data):
+        return []
+    try:
+        errors = "surrogateescape" if module.ANY_ENCODING else "strict"
+        return module.problems(data.decode("utf-8-sig", errors), file)
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        return [Problem(file, f"not UTF-8: byte 0x{data[error.start]:02x}", line)]
+    except UNREADABLE as error:
+        return [Problem(file, f"can't be read: {_in_short(error)}")]
+
+
+def _in_short(error: BaseException) -> str:
+    return " ".join(str(error).split())[:120] or type(error).__name__
+
+
+SPOILED = (ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError)
+"""What a row of a cache comes to that no reader wrote: it is as good as none."""
+
+
+def _code_of_row(row: Any) -> Code | None:
+    try:
+        return unpacked(row) if row is not None else None
+    except SPOILED:
+        return None
+
+
+def _problems_of_row(row: Any, file: str) -> list[Problem] | None:
+    if not isinstance(row, list):
+        return None
+    fits = all(
+        isinstance(r, list)
+        and len(r) == 3
+        and isinstance(r[0], str)
+        and all(n is None or type(n) is int for n in r[1:])
+        for r in row
+    )
+    return [Problem(file, *r) for r in row] if fits else None
+
+
 def _packed(facts: SourceFacts) -> list[Any]:
     references = [[r.how, r.names, r.line, r.column, r.optional, r.block] for r in facts.references]
     return [
@@ -160,7 +225,14 @@ def _packed(facts: SourceFacts) -> list[Any]:
     ]
 
 
-def _unpacked(row: list[Any]) -> SourceFacts:
+def _unpacked(row: Any) -> SourceFacts | None:
+    try:
+        return _facts_of_row(row)
+    except SPOILED:
+        return None
+
+
+def _facts_of_row(row: list[Any]) -> SourceFacts:
     references, blocks, mentions, calls, bound = row
     return SourceFacts(
         tuple(Reference(how, tuple(names), *rest) for how, names, *rest in references),

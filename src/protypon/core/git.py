@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 import os
 import secrets
 from collections.abc import Iterable, Iterator, Mapping, Sequence
@@ -17,9 +16,8 @@ from protypon.core.errors import BadInput
 from protypon.core.files.folder import Folder
 from protypon.core.files.paths import FOLDER
 from protypon.core.files.temporary import temporary_folder
+from protypon.core.notes import note
 from protypon.core.packs import RawObject, parse_tree, tree_objects, write_pack
-
-LOG = logging.getLogger(__name__)
 
 Triple = tuple[bytes, bytes, bytes]
 
@@ -58,7 +56,7 @@ class Repository:
         try:
             found = self._repo.get(oid)
         except (pygit2.GitError, ValueError) as error:
-            LOG.debug("%s can't be read from the store: %s", oid, error)
+            note("store", "%s can't be read from the store: %s", oid, error)
             return None
         return bytes(found.data) if isinstance(found, pygit2.Blob) else None
 
@@ -105,7 +103,7 @@ class Repository:
             try:
                 found[name] = str(self._repo.references[name].target)
             except (pygit2.GitError, KeyError, ValueError):
-                LOG.debug("the ref %s can't be read", name)
+                note("store", "the ref %s can't be read", name)
         return found
 
     def set_refs(self, wanted: Mapping[str, str | None]) -> list[str]:
@@ -118,7 +116,7 @@ class Repository:
                 elif name in self._repo.references:
                     self._repo.references.delete(name)
             except (pygit2.GitError, OSError, ValueError, KeyError) as error:
-                LOG.debug("the ref %s was not set: %s", name, error)
+                note("store", "the ref %s was not set: %s", name, error)
                 refused.append(name)
         return refused
 

@@ -9,6 +9,7 @@ from protypon.core.commands import command_line
 from protypon.core.files.paths import quote_path
 from protypon.core.kinds import IN_CODE
 from protypon.core.model import Comparison, Facts, Told, Verdict
+from protypon.core.notes import note
 from protypon.core.proposals import path_of
 from protypon.core.weights import VERDICTS
 
@@ -54,6 +55,7 @@ def judge(facts: Facts, steps: Steps) -> Verdict:
         if test(facts):
             told = facts.told.get(name)
             because, step = _told(told, facts, steps) if told is not None else say(facts, steps)
+            note("judge", "%s: %s: %s", facts.unit.address, name, because)
             return Verdict(facts, name, VERDICTS[name], because, step)
     raise AssertionError(f"no verdict fits {facts}")
 

@@ -11,6 +11,7 @@ from protypon.core.bench import Bench
 from protypon.core.errors import BadInput
 from protypon.core.files.folder import Folder
 from protypon.core.files.limits import STATE_BYTES
+from protypon.core.notes import note
 from protypon.core.proposals import standing
 
 if TYPE_CHECKING:
@@ -50,6 +51,12 @@ class KeptReports:
 
     def report(self, slug: str, folders: list[str], children: int) -> Report | None:
         found = self._load(self._key(slug, folders, children))
+        note(
+            "check",
+            "%s: %s",
+            slug,
+            "examined afresh" if found is None else "nothing changed since it was last examined",
+        )
         return found if isinstance(found, dict) else None
 
     def put_report(self, slug: str, folders: list[str], children: int, report: Report) -> None:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from protypon.core.errors import BadInput
+from protypon.core.files.limits import FIELD_LENGTH
 from protypon.core.manifests import ManifestError, syntax, value_at
 from protypon.core.model import Problem
 from protypon.core.platform import ManifestForm, Platform
@@ -52,9 +54,14 @@ def read(
         return {}, [Problem(file, f"not UTF-8: byte 0x{data[error.start]:02x}", line)]
     try:
         tables = syntax(form.syntax).read(text)
+        return _meanings(form, tables, file, separators)
     except ManifestError as error:
         return {}, [Problem(file, f"not {form.syntax.upper()}: {error.message}", error.line, error.column)]
-    return _meanings(form, tables, file, separators)
+    except BadInput as error:
+        return {}, [Problem(file, error.message)]
+    except (ValueError, OverflowError, RecursionError) as error:
+        why = " ".join(str(error).split())[:120] or type(error).__name__
+        return {}, [Problem(file, f"not {form.syntax.upper()}: can't be read: {why}")]
 
 
 def _meanings(
@@ -67,6 +74,9 @@ def _meanings(
         if found is None:
             continue
         value = _value(meaning, found, separators.get(meaning, ","))
+        if isinstance(value, str) and len(value) > FIELD_LENGTH:
+            problems.append(Problem(file, f"{field} is {len(value):,} characters long, over {FIELD_LENGTH:,}"))
+            continue
         if value is None:
             wanted = "a list of texts" if meaning in LISTS else "a text"
             problems.append(Problem(file, f"{field} is {type(found).__name__}, wanted is {wanted}"))
@@ -86,7 +96,7 @@ def _value(meaning: str, found: Any, separator: str) -> Any:
             return [part.strip() for part in found.split(separator.strip() or ",") if part.strip()]
         return found if isinstance(found, list) and all(isinstance(item, str) for item in found) else None
     if isinstance(found, bool | int | float):
-        return str(found)
+        return str(found) if not isinstance(found, int) or abs(found) < 1 << 64 else None
     return found if isinstance(found, str) else None
 
 

@@ -13,7 +13,8 @@ from typing import Any
 
 from protypon.core.commands import command_line
 from protypon.core.errors import BadInput
-from protypon.core.patterns import expression, matcher, matches
+from protypon.core.expressions import fits
+from protypon.core.patterns import PathPatterns, matches
 from protypon.core.platform_code import CodeRules, code_rules, holding
 from protypon.core.platform_files import split_release, text_of
 from protypon.core.platform_format import problems_of
@@ -126,21 +127,20 @@ class Platform:
     """The release of the platform that a bench runs; None: the newest."""
     digest: str
     text: str
-    rule_pattern: re.Pattern[str]
-    """One alternative a rule, named ``r0``, ``r1`` … in their order."""
-    junk_pattern: re.Pattern[str]
+    rule_patterns: PathPatterns
+    """One group a rule, in their order."""
     _rules: dict[str, FileRule | None] = field(default_factory=dict, compare=False, repr=False)
     """Rules by path, as they were asked for: every child asks for the same paths of its parent."""
 
     def rule_of(self, path: str) -> FileRule | None:
         """Return the first rule whose pattern fits the path."""
         if path not in self._rules:
-            found = self.rule_pattern.fullmatch(path)
-            self._rules[path] = self.rules[int((found.lastgroup or "r0")[1:])] if found else None
+            found = self.rule_patterns.first(path)
+            self._rules[path] = self.rules[found] if found is not None else None
         return self._rules[path]
 
     def is_junk(self, path: str) -> bool:
-        return self.junk_pattern.fullmatch(path) is not None
+        return matches(path, self.junk)
 
     def is_inherited(self, path: str) -> bool:
         return not matches(path, self.not_inherited)
@@ -150,7 +150,7 @@ class Platform:
         return path if rule.lookup == "path" else path.rpartition("/")[2]
 
     def slug_fits(self, slug: str) -> bool:
-        return re.fullmatch(self.slug_pattern, slug) is not None
+        return fits(self.slug_pattern, slug)
 
 
 def load(name: str, beside: Path | None = None) -> Platform:
@@ -202,13 +202,8 @@ def _build(data: Mapping[str, Any], text: str, release: str | None) -> Platform:
         release=release,
         digest=hashlib.sha1(f"{release}\n{text}".encode()).hexdigest(),
         text=text,
-        rule_pattern=re.compile("|".join(_alternative(f"r{i}", rule.match) for i, rule in enumerate(rules)), re.DOTALL),
-        junk_pattern=matcher(junk),
+        rule_patterns=PathPatterns(rule.match for rule in rules),
     )
-
-
-def _alternative(name: str, patterns: tuple[str, ...]) -> str:
-    return f"(?P<{name}>{'|'.join(map(expression, patterns))})"
 
 
 def _frozen(cls: type, table: Mapping[str, Any]) -> Any:

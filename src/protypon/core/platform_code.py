@@ -189,7 +189,7 @@ def _holds(row: Mapping[str, Any], release: str | None) -> bool:
 
 def numbers(release: str) -> tuple[int, ...]:
     """A release number for comparing: ``2.10`` comes after ``2.9``."""
-    found = [int(n) for n in re.findall(r"\d+", release)]
+    found = [int(n) for n in re.findall(r"\d{1,18}", release)]
     while found and not found[-1]:
         found.pop()
     return tuple(found)

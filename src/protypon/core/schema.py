@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from difflib import get_close_matches
 from typing import Any, Protocol
 
+from protypon.core.expressions import problem_of
+from protypon.core.files.limits import PATTERN_BYTES
 from protypon.core.model import Problem
 
 
@@ -54,11 +55,10 @@ class Text:
             return _wrong(value, where, file, self.says)
         if self.choices and value not in self.choices:
             return _wrong(value, where, file, self.says, nearest(value, self.choices))
-        if self.regex:
-            try:
-                re.compile(value)
-            except re.error as error:
-                return _wrong(value, where, file, f"{self.says} ({error})")
+        if len(value) > PATTERN_BYTES and not self.choices:
+            return _wrong(value, where, file, f"{self.says} of at most {PATTERN_BYTES:,} characters")
+        if self.regex and (why := problem_of(value)):
+            return _wrong(value, where, file, f"{self.says} ({why})")
         if self.relative and (value.startswith("/") or "\\" in value or ".." in value.split("/")):
             return _wrong(value, where, file, self.says)
         return []

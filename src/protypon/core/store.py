@@ -9,7 +9,6 @@ so that one that can't be written costs nothing.
 from __future__ import annotations
 
 import json
-import logging
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, fields
@@ -22,12 +21,12 @@ from protypon.core.files.folder import Folder
 from protypon.core.files.limits import CONFIG_BYTES, STATE_BYTES
 from protypon.core.files.paths import FOLDER, quote_path, unquote_path
 from protypon.core.model import Content, NewRelease, Release
+from protypon.core.notes import note
 from protypon.core.packs import RawObject, commit_object, tree_objects
 
 if TYPE_CHECKING:
     from protypon.core.git import Repository
 
-LOG = logging.getLogger(__name__)
 HIDDEN = ".protypon"
 """The folder of a bench that is Protypon's own."""
 RELEASES = "protypon.releases/1"
@@ -267,7 +266,7 @@ class Store:
             gone: dict[str, str | None] = dict.fromkeys(set(standing) - set(wanted) - {JOURNAL_REF})
             return self.repository.set_refs(gone | {n: t for n, t in wanted.items() if standing.get(n) != t})
         except (OSError, ProtyponError) as error:
-            LOG.debug("refs were not aligned: %s", error)
+            note("store", "refs were not aligned: %s", error)
             return ["refs"]
 
     # Journal

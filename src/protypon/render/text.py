@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from rich.console import Console
 from rich.text import Text
 
-from protypon.core.files.paths import quote_path
+from protypon.render.plain import printable, write_progress
 
 WIDTH = 100
 STYLES = {"ok": "green", "note": "cyan", "warning": "yellow", "error": "red", "fatal": "bold red"}
@@ -24,7 +24,7 @@ class Page:
         width = min(WIDTH, os.get_terminal_size().columns) if terminal else WIDTH
         self.width = max(width, 40)
         if sys.stderr.isatty():  # a line of progress may stand there
-            sys.stderr.write("\r\x1b[K")
+            write_progress("")
         self._console = Console(highlight=False, width=self.width, soft_wrap=True, emoji=False, markup=False)
 
     def line(self, *parts: str | tuple[str, str]) -> None:
@@ -71,11 +71,6 @@ class Page:
             self.line(head.rstrip() if not row[-1] else head, wrapped[0])
             for more in wrapped[1:]:
                 self.line(" " * left, more)
-
-
-def printable(text: str) -> str:
-    """Undecodable bytes and control characters of file names, made visible."""
-    return text if text.isprintable() else "".join(c if c.isprintable() else quote_path(c) for c in text)
 
 
 def count(number: int, word: str, plural: str = "") -> str:

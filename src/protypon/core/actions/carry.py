@@ -18,6 +18,7 @@ from protypon.core.files.paths import FILE, Entry, quote_path
 from protypon.core.judge import Steps, merge_of
 from protypon.core.kinds import IN_CODE, use
 from protypon.core.model import Facts, Place, Theme, Unit, Verdict
+from protypon.core.proposing import Proposals, touched_note
 from protypon.core.sources import BenchSources
 from protypon.core.world import World
 
@@ -51,7 +52,7 @@ class Carrying:
         child: Theme,
         planned: dict[str, Theme],
         only_child: bool,
-        waiting: proposals.Proposals,
+        waiting: Proposals,
     ) -> None:
         self.bench, self.overlay, self.sources, self.child = bench, overlay, sources, child
         self.planned, self.only_child = planned, only_child
@@ -133,7 +134,7 @@ class Carrying:
     def discard(self, file: str, taken_up: bool = False) -> str:
         """Take a proposal out; says where it stays because a person has edited it."""
         left = self.proposals.discard(self.child.slug, file, taken_up)
-        return proposals.touched_note(left) if left else ""
+        return touched_note(left) if left else ""
 
     # Moved
 

@@ -17,7 +17,8 @@ from protypon.core.files.overlay import Overlay
 from protypon.core.files.paths import quote_path
 from protypon.core.kinds import IN_CODE, kinds
 from protypon.core.model import Facts, Plan, Record, Theme, Unit
-from protypon.core.proposals import Proposals, path_of
+from protypon.core.proposals import path_of
+from protypon.core.proposing import Proposals
 from protypon.core.sources import BenchSources
 from protypon.core.ways.draft import Draft
 from protypon.core.ways.taking_out import handed_on, taken_out

@@ -18,7 +18,8 @@ from protypon.core.files.overlay import Overlay, content
 from protypon.core.kinds import IN_CODE
 from protypon.core.model import Facts, Plan, Record, Theme, Unit
 from protypon.core.origins import attachments, origin_of
-from protypon.core.proposals import Proposals, path_of
+from protypon.core.proposals import path_of
+from protypon.core.proposing import Proposals
 from protypon.core.sources import BenchSources
 from protypon.core.world import World
 

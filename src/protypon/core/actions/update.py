@@ -25,7 +25,7 @@ from protypon.core.files.listing import look
 from protypon.core.files.overlay import Overlay, from_disk
 from protypon.core.files.paths import quote_path
 from protypon.core.model import Content, Plan, Theme
-from protypon.core.proposals import Proposals
+from protypon.core.proposing import Proposals
 from protypon.core.sources import BenchSources
 from protypon.core.store import now
 

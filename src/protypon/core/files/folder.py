@@ -17,6 +17,7 @@ from typing import IO
 from protypon.core.errors import BadInput
 from protypon.core.files.limits import FILE_BYTES, PATH_PARTS
 from protypon.core.files.paths import quote_path, rel_path
+from protypon.core.notes import note
 
 _OPEN = os.O_CLOEXEC | os.O_NOFOLLOW
 _FOLDER = os.O_RDONLY | os.O_DIRECTORY | _OPEN
@@ -205,6 +206,7 @@ class Folder:
             data = stream.read(most + 1)
         if len(data) > most:
             raise BadInput(f"{self.shown(rel)}: grew over {most:,} bytes, and is not read")
+        note("files", "read %s, %d bytes", rel, len(data))
         return data
 
     # Writing

@@ -32,6 +32,8 @@ SOURCE_BYTES = MIB
 """Bytes of a source that is parsed; what a larger one says is not known."""
 MANIFEST_BYTES = MIB // 4
 """Bytes of a manifest."""
+FIELD_LENGTH = 10_000
+"""Characters of one text in a manifest."""
 YAML_EVENTS = 10_000
 """Keys, values, lists and tables of one YAML manifest."""
 PLATFORM_BYTES = MIB

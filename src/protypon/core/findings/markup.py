@@ -15,7 +15,7 @@ from protypon.core.trace.values import Unknown
 from protypon.core.world import World
 
 _TAG = re.compile(
-    r"<!--.*?-->|<(script|style|textarea)\b.*?</\1\s*>|<(/?)([a-zA-Z][\w-]*)((?:\"[^\"]*\"|'[^']*'|[^<>\"'])*)>",
+    r"<!--(?:.*?-->|.*)|<(script|style|textarea)\b(?:.*?</\1\s*>|.*)|<(/?)([a-zA-Z][\w-]*)((?:\"[^\"]*\"|'[^']*'|[^<>\"'])*)>",
     re.DOTALL,
 )
 VOID = frozenset(

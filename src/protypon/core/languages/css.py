@@ -11,7 +11,7 @@ from protypon.core.model import Problem
 
 VERSION = "css/1"
 ANY_ENCODING = False
-_COMMENT = re.compile(r"""("(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*')|/\*.*?\*/""", re.DOTALL)
+_COMMENT = re.compile(r"""("(?:\\.|[^"\\\n])*"?|'(?:\\.|[^'\\\n])*'?)|/\*(?:.*?\*/|.*)""", re.DOTALL)
 _AROUND = re.compile(r"\s*([{};,])\s*")
 
 

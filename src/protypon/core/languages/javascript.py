@@ -3,19 +3,37 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 
 from protypon.core.languages import Lines, Reference, SourceFacts
 from protypon.core.model import Problem
 
-VERSION = "javascript/1"
+VERSION = "javascript/2"
 ANY_ENCODING = False
-_IMPORT = re.compile(r"""^[ \t]*(?:import|export)\b[^'";]*?["'](\.{1,2}/[^"'\n]+)["']""", re.MULTILINE)
-_TOKEN = re.compile(r"""("(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|`(?:\\.|[^`\\])*`)|/\*.*?\*/|//[^\n]*""", re.DOTALL)
+_BEGINS = re.compile(r"^[ \t]*(?:import|export)\b", re.MULTILINE)
+_STOPS = re.compile(r"""['";]""")
+_PATH = re.compile(r"""["'](\.{1,2}/[^"'\n]+)["']""")
+_TOKEN = re.compile(
+    r"""("(?:\\.|[^"\\\n])*"?|'(?:\\.|[^'\\\n])*'?|`(?:\\.|[^`\\])*`?)|/\*(?:.*?\*/|.*)|//[^\n]*""", re.DOTALL
+)
 
 
 def facts(text: str) -> SourceFacts:
     lines = Lines(text)
-    return SourceFacts(tuple(Reference("import", (f[1],), *lines.at(f.start())) for f in _IMPORT.finditer(text)))
+    return SourceFacts(tuple(Reference("import", (name,), *lines.at(at)) for at, name in _imports(text)))
+
+
+def _imports(text: str) -> Iterator[tuple[int, str]]:
+    """Where a module is imported by a relative path: the first text after the word, before the statement ends."""
+    stop = None
+    for begin in _BEGINS.finditer(text):
+        if stop is None or stop.start() < begin.end():
+            stop = _STOPS.search(text, begin.end())
+        if stop is None:
+            return
+        found = _PATH.match(text, stop.start())
+        if found:
+            yield begin.start(), found[1]
 
 
 def problems(text: str, file: str) -> list[Problem]:

@@ -5,32 +5,31 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import NamedTuple
 
 from protypon.core.languages import Block, Lines, Reference, SourceFacts
 from protypon.core.languages.code import Code
 from protypon.core.model import Problem
 
-VERSION = "jinja/4"
+VERSION = "jinja/5"
 ANY_ENCODING = False
 HOISTS = FOLDS_CASE = False
 
-_STRING = r"""'(?:\\.|[^'\\])*'|"(?:\\.|[^"\\])*\""""
 _OPENING = re.compile(r"\{[#%{]")
 _RAW = re.compile(r"\{%[-+]?\s*raw\s*[-+]?%\}")
 _END_RAW = re.compile(r"\{%[-+]?\s*endraw\s*[-+]?%\}")
-_ENDS = {"%": re.compile(rf"{_STRING}|[-+]?%\}}", re.DOTALL), "{": re.compile(rf"{_STRING}|[-+]?\}}\}}", re.DOTALL)}
-_LITERAL = re.compile(rf"\s*({_STRING})\s*", re.DOTALL)
-_LIST = re.compile(rf"\s*[\[(]\s*((?:(?:{_STRING})\s*,?\s*)+)[\])]\s*", re.DOTALL)
-_CHOICE = re.compile(rf"\s*({_STRING})\s+if\s.*\selse\s+({_STRING})\s*", re.DOTALL)
+_TOKEN = re.compile(
+    r"""(?P<space>\s+)|(?P<name>[^\W\d]\w*)|(?P<string>'[^'\\]*(?:\\.[^'\\]*)*'|"[^"\\]*(?:\\.[^"\\]*)*")"""
+    r"""|(?P<end>[-+]?(?:%\}|\}\}))|(?P<other>\d[\w.]*|[^'"])""",
+    re.DOTALL,
+)
+"""Every token is found by one match at its place: nothing is read twice, whatever a template holds."""
+_OPENS, _CLOSES = "([{", ")]}"
 _ENDING = re.compile(r"\.(?:css|js)\b")
 _NAME = re.compile(r"[\w./-]+\Z")
 _LONGEST = 300
-_CALL = re.compile(r"\b(super|self\.(\w+))\s*\(")
-_CALLED = re.compile(r"([A-Za-z_]\w*)\s*\(")
-_NAMES = re.compile(r"[A-Za-z_]\w*")
 _WORDS = ("include", "extends", "import", "from")
-_TAILS = re.compile(r"\s+(?:with|without)\s+context\s*$|\s+ignore\s+missing\s*$")
 
 
 def facts(text: str) -> SourceFacts:
@@ -45,44 +44,82 @@ def facts(text: str) -> SourceFacts:
     calls: set[str] = set()
     bound: set[str] = set()
     for tag in _tags(text):
-        word, rest = _words(tag.body) if tag.statement else ("", "")
+        word, rest = (tag.tokens[0].text, tag.tokens[1:]) if tag.statement and tag.tokens else ("", tag.tokens)
         line, column = lines.at(tag.start)
         here = inside[-1] if inside else -1
         if word in _WORDS:
             references += _references(word, rest, line, column, here)
         elif word == "block":
             inside.append(len(blocks))
-            blocks.append(_Open(rest.split()[0] if rest.split() else "", line, tag.end, here))
+            blocks.append(_Open(rest[0].text if rest else "", line, tag.end, here))
         elif word == "endblock" and inside:
             closed = blocks[inside.pop()]
             closed.last, closed.body = line, significant(text[closed.start : tag.start])
-        calls.update(_CALLED.findall(tag.body))
-        bound.update(_NAMES.findall(_binding(word, rest)))
+        called = [one.text for one, after in pairwise(tag.tokens) if one.kind == "name" and after.text == "("]
+        calls.update(called)
+        bound.update(token.text for token in _binding(word, rest) if token.kind == "name")
         if here >= 0:
-            blocks[here].calls += _CALL.findall(tag.body)
+            blocks[here].calls += _block_calls(tag.tokens)
     return SourceFacts(
         tuple(references), tuple(b.block for b in blocks), names, tuple(sorted(calls)), tuple(sorted(bound))
     )
 
 
-def _binding(word: str, rest: str) -> str:
-    """The part of a statement in which the names stand that it gives a value."""
-    if word in ("set", "with"):
-        return rest if word == "with" else rest.partition("=")[0]
-    if word == "for":
-        return rest.partition(" in ")[0]
-    if word in ("macro", "call"):
-        return rest
-    return re.split(r"\s(?:import|as)\s", rest)[-1] if word in ("import", "from") else ""
+class _Token(NamedTuple):
+    """A name, a string or a sign of a tag."""
+
+    kind: str
+    text: str
 
 
 class _Tag(NamedTuple):
-    """A statement or an expression: where it stands, and the text between its marks."""
+    """A statement or an expression: where it stands, and what stands between its marks."""
 
     statement: bool
-    body: str
+    tokens: list[_Token]
     start: int
     end: int
+
+
+def _block_calls(tokens: list[_Token]) -> Iterator[str]:
+    """The blocks that a tag calls: ``super()``, as the empty name, and ``self.NAME()``."""
+    words = [token.text for token in tokens]
+    for number, word in enumerate(words):
+        if word == "super" and words[number + 1 : number + 2] == ["("]:
+            yield ""
+        if word == "self" and words[number + 1 : number + 2] == ["."] and words[number + 3 : number + 4] == ["("]:
+            yield words[number + 2]
+
+
+def _binding(word: str, rest: list[_Token]) -> list[_Token]:
+    """The part of a statement in which the names stand that it gives a value."""
+    if word == "set":
+        return _before(rest, "=")
+    if word in ("with", "macro", "call"):
+        return rest
+    if word == "for":
+        return _before(rest, "in")
+    if word in ("import", "from"):
+        marks = [n for n, token in enumerate(rest) if token.kind == "name" and token.text in ("import", "as")]
+        return rest[marks[-1] + 1 :] if marks else rest
+    return []
+
+
+def _before(tokens: list[_Token], word: str) -> list[_Token]:
+    """The tokens before a word or sign that stands in no bracket."""
+    depth = 0
+    for number, token in enumerate(tokens):
+        if token.text == word and not depth:
+            return tokens[:number]
+        depth += _deeper(token)
+    return tokens
+
+
+def _deeper(token: _Token) -> int:
+    """How much deeper in brackets a token leads."""
+    if token.kind != "other":
+        return 0
+    return (token.text in _OPENS) - (token.text in _CLOSES)
 
 
 def _tags(text: str) -> Iterator[_Tag]:
@@ -92,27 +129,36 @@ def _tags(text: str) -> Iterator[_Tag]:
         start, kind = opening.start(), text[opening.start() + 1]
         raw = _RAW.match(text, start) if kind == "%" else None
         if kind == "#":
-            position = text.find("#}", start + 2) + 2
-            closed = position > 1
+            end = text.find("#}", start + 2) + 2
+            closed = end > 1
         elif raw:
-            end = _END_RAW.search(text, raw.end())
-            position, closed = (end.end() if end else 0), end is not None
+            after = _END_RAW.search(text, raw.end())
+            end, closed = (after.end() if after else 0), after is not None
         else:
-            mark = _end_of_tag(text, start + 2, kind)
-            position, closed = (mark.end() if mark else 0), mark is not None
-            if mark:
-                yield _Tag(
-                    kind == "%", text[start + 2 : mark.start()].removeprefix("-").removeprefix("+"), start, mark.end()
-                )
+            tag = _tag(text, start, kind)
+            end, closed = (tag.end if tag else 0), tag is not None
+            if tag:
+                yield tag
         if not closed:
             return
+        position = end
 
 
-def _end_of_tag(text: str, position: int, kind: str) -> re.Match[str] | None:
-    """The mark that closes a tag, looked for outside strings."""
-    for found in _ENDS[kind].finditer(text, position):
-        if found[0][0] not in "\"'":
-            return found
+def _tag(text: str, start: int, kind: str) -> _Tag | None:
+    """Read a tag up to its mark, which counts in no bracket; None where there is none, or a string that is not closed."""
+    tokens: list[_Token] = []
+    depth, position = 0, start + (3 if text[start + 2 : start + 3] in ("-", "+") else 2)
+    mark = "%}" if kind == "%" else "}}"
+    while found := _TOKEN.match(text, position):
+        what, words = found.lastgroup or "", found[0]
+        if what == "end" and words[-2:] == mark and depth <= 0:
+            return _Tag(kind == "%", tokens, start, found.end())
+        if what == "end":  # a mark inside brackets is only its signs
+            what, words = "other", words[0]
+        position += len(words)
+        if what != "space":
+            tokens.append(_Token(what, words))
+            depth += _deeper(tokens[-1])
     return None
 
 
@@ -139,41 +185,78 @@ class _Open:
     within: int
     last: int = 0
     body: str = ""
-    calls: list[tuple[str, str]] = field(default_factory=list)
+    calls: list[str] = field(default_factory=list)
 
     @property
     def block(self) -> Block:
-        names = tuple(dict.fromkeys(name for _, name in self.calls))
+        names = tuple(dict.fromkeys(self.calls))
         return Block(self.name, self.line, self.last or self.line, self.body, self.within, names)
 
 
-def _words(body: str) -> tuple[str, str]:
-    """The first word of a tag, and the rest."""
-    parts = body.split(None, 1)
-    return (parts[0], parts[1].rstrip() if len(parts) > 1 else "") if parts else ("", "")
-
-
-def _references(word: str, rest: str, line: int, column: int, block: int) -> list[Reference]:
+def _references(word: str, rest: list[_Token], line: int, column: int, block: int) -> list[Reference]:
     how = "import" if word == "from" else word
-    optional = re.search(r"\signore\s+missing\b", rest) is not None
-    if word == "import":
-        rest = re.split(r"\s+as\s+\w+", rest)[0]
-    elif word == "from":
-        rest = re.split(r"\s+import\s", rest)[0]
-    while _TAILS.search(rest):
-        rest = _TAILS.sub("", rest)
-    if found := _LITERAL.fullmatch(rest):
-        return [Reference(how, (_text(found[1]),), line, column, optional, block)]
-    if found := _LIST.fullmatch(rest):
-        names = tuple(_text(name) for name in re.findall(_STRING, found[1], re.DOTALL))
-        return [Reference(how, names, line, column, optional, block)]
-    if found := _CHOICE.fullmatch(rest):
-        return [Reference(how, (_text(name),), line, column, optional, block) for name in found.groups()]
-    return [Reference(how, (), line, column, optional, block)]
+    rest, optional = _without_modifiers(rest)
+    rest = _before(rest, {"import": "as", "from": "import"}.get(word, ""))
+    choices = _choices(rest)
+    if choices is None:
+        return [Reference(how, (), line, column, optional, block)]
+    return [Reference(how, names, line, column, optional, block) for names in choices]
+
+
+def _without_modifiers(tokens: list[_Token]) -> tuple[list[_Token], bool]:
+    """Tokens without ``ignore missing`` and ``with context`` at their end, and whether missing ones are ignored."""
+    optional = False
+    while [t.text for t in tokens[-2:]] in (["ignore", "missing"], ["with", "context"], ["without", "context"]):
+        optional |= tokens[-2].text == "ignore"
+        tokens = tokens[:-2]
+    return tokens, optional
+
+
+def _choices(tokens: list[_Token]) -> list[tuple[str, ...]] | None:
+    """The names that an expression comes to: one list of literal names for each way of its conditions; None: not known."""
+    found = []
+    while True:
+        value = _before(tokens, "if")
+        names = _names(value)
+        if names is None:
+            return None
+        found.append(names)
+        if len(value) == len(tokens):
+            return found
+        test = _before(tokens[len(value) + 1 :], "else")
+        tokens = tokens[len(value) + len(test) + 2 :]
+        if not tokens:  # without ``else`` it may be nothing at all
+            return None
+
+
+def _names(tokens: list[_Token]) -> tuple[str, ...] | None:
+    """A literal name, or a list of them; texts beside each other are one (Jinja, "Literals")."""
+    if tokens and tokens[0].text in ("(", "[") and tokens[-1].text in (")", "]"):
+        tokens = tokens[1:-1]
+        listed = True
+    else:
+        listed = False
+    names = [""]
+    fresh = True
+    for token in tokens:
+        if token.kind == "string":
+            names[-1] += _text(token.text)
+            fresh = False
+        elif listed and token.text == "," and not fresh:
+            names.append("")
+            fresh = True
+        else:
+            return None
+    if fresh:
+        names.pop()
+    return tuple(names) or None
 
 
 def _text(literal: str) -> str:
-    return re.sub(r"\\(.)", r"\1", literal[1:-1])
+    try:
+        return literal[1:-1].encode("ascii", "backslashreplace").decode("unicode-escape")
+    except UnicodeDecodeError:
+        return literal[1:-1]
 
 
 def code(data: bytes) -> Code:
@@ -204,7 +287,7 @@ def problems(text: str, file: str) -> list[Problem]:
     return []
 
 
-_COMMENT = re.compile(r"\{#.*?#\}|<!--(?!\[).*?-->", re.DOTALL)
+_COMMENT = re.compile(r"\{#(?:.*?#\}|.*)|<!--(?!\[)(?:.*?-->|.*)", re.DOTALL)
 _AROUND = re.compile(r"\s*([<>{}%])\s*")
 
 

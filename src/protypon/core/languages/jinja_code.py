@@ -32,7 +32,7 @@ def code(text: str) -> Code:
         tree = environment.parse(text)
         body = _statements(tree.body)
         extends = tuple(_expression(node.template) for node in tree.find_all(nodes.Extends))
-    except (TemplateError, RecursionError):
+    except (TemplateError, RecursionError, ValueError):
         return Code()
     return Code((), body, (), extends)
 

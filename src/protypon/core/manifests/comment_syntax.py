@@ -11,11 +11,12 @@ from protypon.core.manifests import ManifestError
 HEAD = 8192
 """So much of a file is searched."""
 _FIELD = re.compile(
-    r"""^(?P<before>[ \t]*(?:<\?php)?[ \t]*(?:/\*+|\*|//|\#+|<!--|--|;|\{\#)?[ \t@]*)
-    (?P<name>[A-Za-z][A-Za-z0-9\ _-]*?)[ \t]*:[ \t]*
-    (?P<value>[^\r\n]*?)[ \t]*(?:\*/|-->|\#\})?[ \t]*$""",
+    r"""^(?P<before>[ \t]*+(?:<\?php)?+[ \t]*+(?:/\*+|\*|//|\#+|<!--|--|;|\{\#)?+[ \t@]*+)
+    (?P<name>[A-Za-z][A-Za-z0-9\ \t_-]*+):[ \t]*+
+    (?P<value>(?:(?![ \t]*+(?:\*/|-->|\#\})?+[ \t]*+$)[^\r\n][^\r\n \t*\#-]*+)*+)[^\r\n]*+$""",
     re.MULTILINE | re.VERBOSE,
 )
+"""Nothing in it can match in two ways (``*+``), so that a line is read once."""
 
 
 def read(text: str) -> dict[str, Any]:

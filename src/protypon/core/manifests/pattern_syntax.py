@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from typing import Any
 
 from protypon.core.errors import ProtyponError
+from protypon.core.expressions import search
 
 
 class Text(dict[str, Any]):
@@ -17,8 +17,11 @@ class Text(dict[str, Any]):
         self.text = text
 
     def find(self, pattern: str) -> str | None:
-        found = re.search(pattern, self.text[: 1 << 16], re.MULTILINE)
-        return found[1] if found and found.groups() else None
+        found = search(pattern, self.text[: 1 << 16])
+        if found is None or len(found.spans) < 2 or found.spans[1][0] < 0:
+            return None
+        start, end = found.spans[1]
+        return self.text[start:end]
 
 
 def read(text: str) -> dict[str, Any]:
@@ -28,10 +31,11 @@ def read(text: str) -> dict[str, Any]:
 def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
     """Set fields where their expressions find them; what is not there can't be put in."""
     for keys, value in changes.items():
-        found = re.search(".".join(keys), text, re.MULTILINE)
-        if found is None or not found.groups():
+        found = search(".".join(keys), text)
+        if found is None or len(found.spans) < 2 or found.spans[1][0] < 0:
             raise ProtyponError(
                 f"this manifest has no place for {value!r}", "write the manifest by hand, and then run: protypon adopt"
             )
-        text = text[: found.start(1)] + str(value or "") + text[found.end(1) :]
+        start, end = found.spans[1]
+        text = text[:start] + str(value or "") + text[end:]
     return text
