@@ -228,6 +228,7 @@ class OracleTest(unittest.TestCase):
                 file = root / "themes" / "base" / case.path
                 file.parent.mkdir(parents=True, exist_ok=True)
                 file.write_bytes(case.base_theme)
+        (root / "themes" / "base" / "quay.toml").write_text(theme("base", release="1.1.0"))
 
     def _release(self, root: Path, cases: list[Case]) -> None:
         """The parent's next release in a folder; what stands there goes, as with its maker's installer."""

@@ -14,7 +14,7 @@ from protypon.core.proposing import touched_note
     epilog="""\b
 Examples:
   protypon settle parts/footer.html --why "their new credit line is not for us"
-  protypon settle theme:breakwater --why "our fix, sent to its maker"    (edits in the parent's own folder)""",
+  protypon settle theme:breakwater --why "our fix, sent on"    (edits in the parent's folder)""",
 )
 @click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=unit_argument)
 @child_option

@@ -34,7 +34,7 @@ def read(data: bytes | None) -> dict[str, Any]:
     """A claim's facts; empty where there is no text, or no claim."""
     try:
         return tomllib.loads(data.decode("utf-8")) if data else {}
-    except (UnicodeDecodeError, tomllib.TOMLDecodeError):
+    except (ValueError, RecursionError):
         return {}
 
 

@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from typing import Any
 
 from protypon.core.files.caches import Cache
-from protypon.core.files.limits import SOURCE_BYTES
+from protypon.core.files.limits import SOURCE_BYTES, TEMPLATE_BYTES
 from protypon.core.files.listing import Progress
 from protypon.core.languages import CODED, Block, Coded, Language, Reference, SourceFacts, coded, language
 from protypon.core.languages.code import Code, unpacked
@@ -76,22 +76,13 @@ class FactsCache:
         known = self._load(name)
         key = digest + "!"
         self._used.add(key)
-        if key not in known and self._is_sound(name, digest):
-            return []
         found = _problems_of_row(known.get(key), file)
         if found is None:
-            found = _problems_of(module, read(), file)
+            sound = name in CODED and self.code(name, digest, read).sound
+            found = [] if sound and module.ANY_ENCODING else _problems_of(module, read(), file, sound)
             known[key] = [[p.message, p.line, p.column] for p in found]
             self._note(name)
         return found
-
-    def _is_sound(self, name: str, digest: str) -> bool:
-        """Whether what the source says was read, and had no error."""
-        said = self._said.get((name, digest + "*"))
-        if said is None and name in CODED:
-            row = self._load(name + "-code").get(digest + "*")
-            return bool(row and (row.sound if isinstance(row, Code) else row[-2]))
-        return said is not None and said.sound
 
     def _note(self, name: str) -> None:
         self._changed.add(name)
@@ -145,13 +136,14 @@ UNREADABLE = (RecursionError, ValueError, OverflowError, MemoryError)
 """What a reader may come to on a text that goes beyond what it can hold: numbers of a million digits, nesting without end."""
 
 
-def _too_large(data: bytes) -> str:
-    return f"is {len(data):,} bytes, over {SOURCE_BYTES:,}, and is not followed" if len(data) > SOURCE_BYTES else ""
+def _too_large(module: Language | Coded, data: bytes) -> str:
+    most = TEMPLATE_BYTES if module.VERSION.startswith("jinja/") else SOURCE_BYTES
+    return f"is {len(data):,} bytes, over {most:,}, and is not followed" if len(data) > most else ""
 
 
 def _facts_of(module: Language, data: bytes) -> SourceFacts:
     """What a source names; of one that is not read, that it may name anything."""
-    if not _too_large(data):
+    if not _too_large(module, data):
         try:
             return module.facts(data.decode("utf-8", "replace"))
         except UNREADABLE:
@@ -163,7 +155,7 @@ def _facts_of(module: Language, data: bytes) -> SourceFacts:
 
 def _code_of(module: Coded, data: bytes) -> Code:
     """What a source does; of one that is not read, why."""
-    if why := _too_large(data):
+    if why := _too_large(module, data):
         return Code(unread=why)
     try:
         with uncollected():
@@ -172,13 +164,14 @@ def _code_of(module: Coded, data: bytes) -> Code:
         return Code(unread=f"can't be read: {_in_short(error)}")
 
 
-def _problems_of(module: Language, data: bytes, file: str) -> list[Problem]:
-    """Where a source does not parse; of one that is too large to be parsed, nothing is said."""
-    if _too_large(data):
+def _problems_of(module: Language, data: bytes, file: str, sound: bool) -> list[Problem]:
+    """Where a source does not parse; of one that is too large to be parsed, nothing is said. ``sound``: it is known to."""
+    if _too_large(module, data):
         return []
     try:
         errors = "surrogateescape" if module.ANY_ENCODING else "strict"
-        return module.problems(data.decode("utf-8-sig", errors), file)
+        text = data.decode("utf-8-sig", errors)
+        return [] if sound else module.problems(text, file)
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
         return [Problem(file, f"not UTF-8: byte 0x{data[error.start]:02x}", line)]

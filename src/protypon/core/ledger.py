@@ -11,7 +11,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from protypon.core.errors import BadInput, ProtyponError
-from protypon.core.files.paths import quote_path
+from protypon.core.files.paths import quote_path, why_unsafe
 from protypon.core.model import Record, Unit, Written
 
 FORMAT = "protypon.ledger/1"
@@ -39,9 +39,10 @@ def read(data: bytes, file: str) -> dict[Unit, Record]:
     """Read a ledger's bytes. Raises BadInput with line and column, or with the record's number and key."""
     try:
         table = tomllib.loads(data.decode("utf-8"))
-    except (UnicodeDecodeError, tomllib.TOMLDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         raise BadInput(
-            f"{quote_path(file)}: not TOML: {error}", "mend that line, or take the last change back"
+            f"{quote_path(file)}: not TOML: {str(error)[:200] or type(error).__name__}",
+            "mend that line, or take the last change back",
         ) from error
     if table.get("format") != FORMAT:
         raise BadInput(
@@ -99,8 +100,11 @@ def _record(row: Any, place: str) -> Record:
             raise BadInput(
                 f"{place}: {key} is {row[key]!r}, wanted is a list of texts", "mend it, or take the record out"
             )
-    if any(part == ".." for part in row.get("file", "").split("/")) or row.get("file", "").startswith("/"):
-        raise BadInput(f"{place}: {row['file']!r} lies outside the theme", "mend it, or take the record out")
+    if row.get("file") and why_unsafe(row["file"]):
+        raise BadInput(
+            f"{place}: {quote_path(row['file'])[:100]!r} lies outside the theme: {why_unsafe(row['file'])}",
+            "mend it, or take the record out",
+        )
     unit = _unit(row["unit"], place)
     return Record(
         unit,
@@ -126,39 +130,68 @@ def _unit(address: str, place: str) -> Unit:
         unit = Unit.parse(address)
     except ProtyponError as error:
         raise BadInput(f"{place}: {error.message}", error.hint) from error
-    if unit.path.startswith("/") or ".." in unit.path.split("/") or "\0" in unit.path:
-        raise BadInput(f"{place}: {address!r} lies outside the theme", "mend it, or take the record out")
+    if why_unsafe(unit.path):
+        raise BadInput(
+            f"{place}: {address[:100]!r} lies outside the theme: {why_unsafe(unit.path)}",
+            "mend it, or take the record out",
+        )
     return unit
 
 
 def write(text: str, records: Mapping[Unit, Record]) -> str:
-    """Bring a ledger's text (empty: start one) to hold just these records."""
-    import tomlkit
+    """Bring a ledger's text (empty: start one) to hold just these records; what says the same stays as it is written.
 
+    Each record is edited by itself: a ledger of thousands is read once, and only what changes is written anew.
+    """
     if not records and not text:
         return HEAD
-    document: Any = tomlkit.parse(text or HEAD)
-    if not isinstance(document.get("override"), list):
-        document.pop("override", None)
-        document["override"] = tomlkit.aot()
-    rows = document["override"]
-    standing = {}
-    for index in reversed(range(len(rows))):
-        unit = Unit.parse(rows[index]["unit"])
+    text = text or HEAD
+    head, blocks = _blocks(text)
+    written: list[str] = []
+    standing: set[Unit] = set()
+    for unit, row, block in blocks:
+        standing.add(unit)
         if unit in records:
-            standing[unit] = rows[index]
-        else:
-            del rows[index]
-    for unit, record in records.items():
-        if unit in standing:
-            _fill(standing[unit], record)
-        else:
-            table = tomlkit.table()
-            _fill(table, record)
-            rows.append(table)
+            same = _record(row, "") == records[unit]
+            written.append(block if same else _edited(block, records[unit]))
+    written += [_edited("[[override]]\n", record) for unit, record in records.items() if unit not in standing]
+    return _CLOSE.sub(r"\1\n[[override]]", "".join([head, *map(_closed, written)]))
+
+
+def _closed(block: str) -> str:
+    return block if block.endswith("\n") else block + "\n"
+
+
+def _blocks(text: str) -> tuple[str, list[tuple[Unit, Any, str]]]:
+    """What stands before the first record, and each record with what it says; comments right above one belong to it."""
+    rows = tomllib.loads(text).get("override", [])
+    lines = text.splitlines(keepends=True)
+    starts = [n for n, line in enumerate(lines) if line.partition("#")[0].strip() == "[[override]]"]
+    if len(starts) != len(rows):
+        raise BadInput("a ledger's records are not each below a line [[override]]", "write them so")
+    begins = [_comment_above(lines, start) for start in starts]
+    ends = [*begins[1:], len(lines)][: len(begins)]
+    parts = ["".join(lines[a:b]) for a, b in zip(begins, ends, strict=True)]
+    blocks = [(Unit.parse(row["unit"]), row, part) for row, part in zip(rows, parts, strict=True)]
+    return _closed("".join(lines[: begins[0]] if begins else lines)), blocks
+
+
+def _comment_above(lines: list[str], start: int) -> int:
+    while start > 0 and lines[start - 1].lstrip().startswith("#") and start - 1 > 0:
+        start -= 1
+    return start
+
+
+def _edited(block: str, record: Record) -> str:
+    """One record's text with what the record says, by tomlkit, so that comments in it stay."""
+    import tomlkit
+
+    document: Any = tomlkit.parse(block)
+    rows = document["override"]
     if not rows:
-        del document["override"]
-    return _CLOSE.sub(r"\1\n[[override]]", tomlkit.dumps(document))
+        rows.append(tomlkit.table())
+    _fill(rows[0], record)
+    return tomlkit.dumps(document)
 
 
 def _fill(table: Any, record: Record) -> None:

@@ -74,6 +74,9 @@ def _meanings(
         if found is None:
             continue
         value = _value(meaning, found, separators.get(meaning, ","))
+        if not _is_text(value):
+            problems.append(Problem(file, f"{field} holds half a character, which is no text"))
+            continue
         if isinstance(value, str) and len(value) > FIELD_LENGTH:
             problems.append(Problem(file, f"{field} is {len(value):,} characters long, over {FIELD_LENGTH:,}"))
             continue
@@ -98,6 +101,15 @@ def _value(meaning: str, found: Any, separator: str) -> Any:
     if isinstance(found, bool | int | float):
         return str(found) if not isinstance(found, int) or abs(found) < 1 << 64 else None
     return found if isinstance(found, str) else None
+
+
+def _is_text(value: Any) -> bool:
+    """Whether a value can be written as UTF-8: JSON and TOML can say half of a pair (Unicode, D71)."""
+    try:
+        "".join(value if isinstance(value, list) else [value or ""]).encode("utf-8")
+    except UnicodeEncodeError:
+        return False
+    return True
 
 
 def separators(platform: Platform) -> dict[str, str]:

@@ -148,7 +148,7 @@ def problems_of(text: str, file: str) -> list[Problem]:
     """Every way in which a platform file breaks the format; an empty list where it keeps to it."""
     try:
         data = tomllib.loads(text)
-    except (tomllib.TOMLDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         return [Problem(file, f"not TOML: {error}")]
     found = SCHEMA.check(data, "", file)
     return found or _contradictions(data, file)

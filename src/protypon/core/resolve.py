@@ -6,7 +6,7 @@ from collections import defaultdict
 from functools import cached_property
 from typing import NamedTuple, Protocol
 
-from protypon.core.languages import CODED, Reference, SourceFacts
+from protypon.core.languages import CODED, SourceFacts
 from protypon.core.languages.code import Code
 from protypon.core.model import Lineage, Theme
 from protypon.core.platform import FileRule, Platform, Register
@@ -121,14 +121,14 @@ class Resolver:
         return list(found.items())
 
 
-def relative(path: str, reference: Reference) -> str | None:
+def relative(path: str, names: tuple[str, ...]) -> str | None:
     """The path in a theme that a relative reference in ``path`` means; None for an address that is not relative.
 
     Resolution as in RFC 3986, section 5.2, within the theme; a query or fragment is left out.
     """
-    if not reference.names:
+    if not names:
         return None
-    name = reference.names[0].split("?")[0].split("#")[0].strip()
+    name = names[0].split("?")[0].split("#")[0].strip()
     if not name or name.startswith(("/", "data:", "{")) or ":" in name.split("/")[0]:
         return None
     parts = path.split("/")[:-1]

@@ -80,10 +80,11 @@ class World:
         for path in sorted(self.child.files):
             rule = self.platform.rule_of(path)
             if rule is not None and rule.kind in ("style", "script"):
-                for reference in self.sources.facts(self.child, path, rule.language).references:
-                    target = relative(path, reference)
+                references = self.sources.facts(self.child, path, rule.language).references
+                for names, line in {r.names: r.line for r in reversed(references)}.items():
+                    target = relative(path, names)
                     if target is not None and target in self.child.files:
-                        found.setdefault(target, Site(self.child.slug, path, reference.line))
+                        found.setdefault(target, Site(self.child.slug, path, line))
         return found
 
     def ancestor(self, slug: str | None) -> Theme | None:

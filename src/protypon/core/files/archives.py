@@ -215,14 +215,17 @@ class _Gate:
 
     def _place(self, rel: str) -> None:
         """Make the folders above a member, which stands not below a link, and not twice."""
-        parts = rel.split("/")
-        if any("/".join(parts[:count]) in self.links for count in range(1, len(parts))):
-            raise self.refuse(rel, "stands below a link")
+        self._not_below_a_link(rel)
         above = rel.rpartition("/")[0]
         if above:
             self._make(above)
         if self.folder.stat(rel) is not None:
             raise self.refuse(rel, "stands in it twice")
+
+    def _not_below_a_link(self, rel: str) -> None:
+        parts = rel.split("/")
+        if any("/".join(parts[:count]) in self.links for count in range(1, len(parts))):
+            raise self.refuse(rel, "stands below a link")
 
     def _make(self, rel: str) -> None:
         try:
@@ -232,6 +235,7 @@ class _Gate:
 
     def make_folder(self, rel: str) -> None:
         if rel:
+            self._not_below_a_link(rel)
             if rel in self.links:
                 raise self.refuse(rel, "stands in it twice")
             self._make(rel)

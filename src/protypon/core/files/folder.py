@@ -206,7 +206,7 @@ class Folder:
             data = stream.read(most + 1)
         if len(data) > most:
             raise BadInput(f"{self.shown(rel)}: grew over {most:,} bytes, and is not read")
-        note("files", "read %s, %d bytes", rel, len(data))
+        note("files", "read %s/%s, %d bytes", self.root, rel, len(data))
         return data
 
     # Writing

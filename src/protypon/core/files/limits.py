@@ -30,11 +30,15 @@ FOLDER_FILES = 500_000
 """Files of one folder that is listed."""
 SOURCE_BYTES = MIB
 """Bytes of a source that is parsed; what a larger one says is not known."""
+TEMPLATE_BYTES = MIB // 4
+"""The same of a Jinja template."""
 MANIFEST_BYTES = MIB // 4
 """Bytes of a manifest."""
 FIELD_LENGTH = 10_000
 """Characters of one text in a manifest."""
-YAML_EVENTS = 10_000
+INI_LINES = 5000
+"""Lines of one INI manifest."""
+YAML_EVENTS = 5000
 """Keys, values, lists and tables of one YAML manifest."""
 PLATFORM_BYTES = MIB
 """Bytes of a platform file."""
@@ -48,8 +52,10 @@ CONFIG_BYTES = MIB // 16
 """Bytes of ``protypon.toml``."""
 STATE_BYTES = 256 * MIB
 """Bytes of one file in ``.protypon/``: releases, journal, caches."""
-CODE_STEPS = 100_000
+CODE_STEPS = 60_000
 """Statements, calls and values that are followed of one lineage's code for one question."""
+CODE_TOTAL = 120_000
+"""The same for all kinds of page of one lineage together."""
 CODE_DEPTH = 40
 """Calls within calls that are followed."""
 REACH_STEPS = 200_000

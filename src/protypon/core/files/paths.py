@@ -26,7 +26,8 @@ def quote_path(path: str) -> str:
 
 
 def _percent(char: str) -> str:
-    return "".join(f"%{byte:02X}" for byte in char.encode("utf-8", "surrogateescape"))
+    escaped = "surrogateescape" if "\udc80" <= char <= "\udcff" else "surrogatepass"
+    return "".join(f"%{byte:02X}" for byte in char.encode("utf-8", escaped))
 
 
 def unquote_path(text: str) -> str:

@@ -224,16 +224,16 @@ def _relative(world: World) -> Iterator[Finding]:
 
 
 def broken_addresses(world: World, path: str, rule: FileRule) -> list[tuple[str, int]]:
-    """The targets (with line) of relative addresses in a file of the child that are not there."""
+    """The targets of relative addresses in a file of the child that are not there, each with the first line that asks for it."""
     facts = world.sources.facts(world.child, path, rule.language)
     looked_in = world.lineage.themes if world.platform.served == "lineage" else (world.child,)
-    found = []
-    for reference in facts.references:
-        target = relative(path, reference)
+    found: dict[str, int] = {}
+    for names, line in {r.names: r.line for r in reversed(facts.references)}.items():
+        target = relative(path, names)
         from_root = target is not None and world.resolver.root_supplies(target)
         if target and not from_root and not any(target in theme.files for theme in looked_in):
-            found.append((target, reference.line))
-    return found
+            found.setdefault(target, line)
+    return sorted(found.items(), key=lambda row: row[1])
 
 
 def _unregistered(world: World, told: set[str]) -> Iterator[Finding]:

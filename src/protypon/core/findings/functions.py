@@ -13,6 +13,8 @@ from protypon.core.reach import Site as Place
 from protypon.core.trace.state import Halted
 from protypon.core.world import World
 
+_WORD = re.compile(rb"\w+")
+
 
 def shown(place: Place) -> str:
     """A place as a person reads it."""
@@ -67,10 +69,11 @@ def _uncalled(world: World) -> Iterator[Finding]:
     if not candidates:
         return
     mentioned = _mentioned(behaviour)
+    words = _words_of_templates(world)
     for path, function in candidates:
         names = {_folded(name, behaviour) for name in (function.name, function.name.rpartition("\\")[2])}
         called = any(table.get(name, set()) - {id(function)} for table in mentioned for name in names)
-        if not called and not _in_templates(world, function.name):
+        if not called and not _stands_in(words, function.name):
             because = f"{child.slug}/{path} line {function.line}: nothing calls or attaches {function.name}, and no pattern finds it"
             step = command_line("explain", f"function:{function.name}", "--child", child.slug)
             yield Finding("never-called", "note", child.slug, path, because, step, function.line)
@@ -130,7 +133,12 @@ def names_in(statement: Node) -> Iterator[str]:
             yield re.split(r"[.\\]", node.name)[-1]
 
 
-def _in_templates(world: World, name: str) -> bool:
-    """Whether a template in use has a name in it; looked for byte by byte."""
-    word = re.compile(rb"(?i)\b" + re.escape(name.encode("utf-8", "surrogateescape")) + rb"\b")
-    return any(word.search(world.sources.read(s.theme, s.path)) for s in world.behaviour.templates)
+def _words_of_templates(world: World) -> frozenset[bytes]:
+    """Every word of every template in use, in lower case; told byte by byte."""
+    texts = (world.sources.read(s.theme, s.path) for s in world.behaviour.templates)
+    return frozenset(word for text in texts for word in _WORD.findall(text.lower()))
+
+
+def _stands_in(words: frozenset[bytes], name: str) -> bool:
+    """Whether all words of a name are among some: rather too often than not often enough."""
+    return all(word in words for word in _WORD.findall(name.lower().encode("utf-8", "surrogateescape")))

@@ -101,7 +101,7 @@ def loaded(world: World, register: Register) -> set[tuple[str, str]]:
             continue
         found.add((supply.theme.slug, supply.path))
         for reference in world.resolver.facts(supply, rule).references:
-            target = relative(supply.path, reference) if reference.how == "import" else None
+            target = relative(supply.path, reference.names) if reference.how == "import" else None
             if target is None:
                 continue
             if world.platform.served == "theme":

@@ -34,7 +34,7 @@ def code(text: str) -> Code:
         extends = tuple(_expression(node.template) for node in tree.find_all(nodes.Extends))
     except (TemplateError, RecursionError, ValueError):
         return Code()
-    return Code((), body, (), extends)
+    return Code((), body, (), extends, sound=True)
 
 
 def _statements(items: Iterable[nodes.Node]) -> tuple[Node, ...]:

@@ -7,10 +7,13 @@ import re
 from collections.abc import Mapping
 from typing import Any
 
+from protypon.core.files.limits import INI_LINES
 from protypon.core.manifests import ManifestError
 
 
 def read(text: str) -> dict[str, Any]:
+    if text.count("\n") > INI_LINES:
+        raise ManifestError(f"has more than {INI_LINES:,} lines")
     parser = configparser.RawConfigParser(strict=True)
     try:
         parser.read_string(text)

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from io import StringIO
 from typing import Any
 
+from protypon.core.files.limits import YAML_EVENTS
 from protypon.core.manifests import ManifestError
 
 DEEPEST = 50
@@ -39,14 +40,16 @@ def _shallow(text: str) -> None:
 
     depth = 0
     try:
-        for event in YAML(typ="safe", pure=True).parse(text):
+        for number, event in enumerate(YAML(typ="safe", pure=True).parse(text)):
+            if number > YAML_EVENTS:
+                raise ManifestError(f"has more than {YAML_EVENTS:,} keys and values", event.start_mark.line + 1)
             if isinstance(event, AliasEvent):
                 raise ManifestError("an alias (*) is not read", event.start_mark.line + 1, event.start_mark.column + 1)
             depth += isinstance(event, MappingStartEvent | SequenceStartEvent)
             depth -= isinstance(event, MappingEndEvent | SequenceEndEvent)
             if depth > DEEPEST:
                 raise ManifestError("nested too deeply", event.start_mark.line + 1, event.start_mark.column + 1)
-    except (YAMLError, RecursionError):
+    except (YAMLError, RecursionError, ValueError):
         return
 
 

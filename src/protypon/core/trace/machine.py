@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any
 
+from protypon.core.files.limits import CODE_DEPTH, CODE_STEPS
 from protypon.core.languages.code import Function, Invoke, Node, walk
 from protypon.core.platform_code import CodeRules, Meaning
 from protypon.core.reach import Site
@@ -29,8 +30,8 @@ from protypon.core.trace.values import (
     truth,
 )
 
-STEPS = 100_000
-DEEPEST = 40
+CALL_STEPS = 5
+"""What following one call costs, beside its statements."""
 GOES_ON, LEFT, MAY_HAVE_LEFT = range(3)
 
 
@@ -64,6 +65,8 @@ class Machine:
         """What was printed before each buffer that is open."""
         self.moment = "loading"
         self.steps = 0
+        self.most = CODE_STEPS
+        """How many steps this run may take."""
         self.waiting_marks: list[Closure] = []
         self.page_kind: Any = Unknown("which page it is")
         self.is_own: Callable[[str], bool] = lambda name: False
@@ -159,7 +162,11 @@ class Machine:
         return None
 
     def enter(self, closure: Closure, given: list[Any], named: dict[str, Any], this: Any) -> Any:
-        if len(self.frames) > DEEPEST or self.steps > STEPS:
+        self.steps += CALL_STEPS
+        if self.steps > self.most:
+            self.give_up("runs too long to be followed")
+            return Unknown("it runs too long to be followed")
+        if len(self.frames) > CODE_DEPTH:
             self.give_up("calls itself too deep to be followed")
             return Unknown("too deep to follow")
         self.state.entered.add((closure.file.theme, closure.file.path, closure.function.start))
@@ -215,8 +222,8 @@ class Machine:
 
     def block(self, body: tuple[Node, ...], frame: Frame, hoisted: bool = False) -> int:
         for number, statement in enumerate(body):
-            self.steps += 1
-            if self.steps > STEPS:
+            self.steps += statement.tag != "declare"
+            if self.steps > self.most:
                 self.give_up("runs too long to be followed")
                 return LEFT
             frame.line = getattr(statement, "line", frame.line)

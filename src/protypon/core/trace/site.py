@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, NamedTuple, Protocol
 
+from protypon.core.files.limits import CODE_STEPS, CODE_TOTAL
 from protypon.core.languages import CODED, coded
 from protypon.core.languages.code import Code
 from protypon.core.model import Lineage, Theme
@@ -39,6 +40,13 @@ class Page(NamedTuple):
     """(theme, path) of every template that it comes to, in order."""
 
 
+@dataclass
+class Budget:
+    """Steps that are left for all runs of one site: what runs too long on one page does so on each."""
+
+    left: int
+
+
 @dataclass(frozen=True)
 class Site:
     """One lineage on its platform."""
@@ -47,10 +55,13 @@ class Site:
     platform: Platform
     resolver: Resolver
     sources: CodeSources
+    budget: Budget = field(default_factory=lambda: Budget(CODE_TOTAL), compare=False)
 
     def load(self) -> State:
         """The state when all code has loaded and the platform's moments have passed."""
-        return _Run(self).load().state
+        run = _Run(self).load()
+        self.budget.left -= run.machine.steps
+        return run.state
 
     def render(self, kind: str) -> Page:
         """The state after a page of a kind."""
@@ -61,6 +72,7 @@ class Site:
         template = page_template(self.resolver, self.platform, kind)
         if template is not None and run.state.stopped is None:
             run.page(template)
+        self.budget.left -= run.machine.steps
         return Page(kind, template, run.state, run.machine.out, begins, tuple(dict.fromkeys(run.used)))
 
 
@@ -93,6 +105,7 @@ class _Run:
     def __init__(self, site: Site) -> None:
         self.site = site
         self.machine = Machine(site.platform.code, EFFECTS)
+        self.machine.most = min(CODE_STEPS, max(site.budget.left, 0))
         code = next((rule for rule in site.platform.rules if rule.kind == "code" and rule.language in CODED), None)
         if code is not None:
             self.machine.is_own = coded(code.language).is_own
