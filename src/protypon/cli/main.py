@@ -30,6 +30,7 @@ COMMANDS = {
     "adopt": "Begin a ledger for a child made by hand.",
     "pack": "Make the archive that the platform installs.",
     "undo": "Take back the last command that wrote, byte for byte.",
+    "store": "Check and repair what the bench remembers: kept releases, the journal.",
     "platform": "List, show and check platform files.",
     "demo": "Lay out the demo bench and play its story.",
 }

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import start_folder
+from protypon.cli.context import Once, start_folder
 from protypon.core import platform
 from protypon.core.platform_files import read_platform, shipped
 from protypon.core.platform_format import FORMAT, problems_of
@@ -18,7 +18,7 @@ def command() -> None:
     """List, show and check platform files: all that Protypon knows of a site platform stands in one."""
 
 
-@command.command("list")
+@command.command("list", cls=Once)
 def list_command() -> None:
     """List the platforms that come with Protypon."""
     from protypon.render.text import Page
@@ -26,7 +26,7 @@ def list_command() -> None:
     Page().columns([(name, platform.load(name).summary) for name in shipped()], indent=0)
 
 
-@command.command("show")
+@command.command("show", cls=Once)
 @click.argument("name", metavar="NAME|FILE")
 @click.pass_context
 def show_command(ctx: click.Context, name: str) -> None:
@@ -34,7 +34,7 @@ def show_command(ctx: click.Context, name: str) -> None:
     write_document(platform.load(name, start_folder(ctx)).text)
 
 
-@command.command("check")
+@command.command("check", cls=Once)
 @click.argument("file", type=click.Path(path_type=Path))
 def check_command(file: Path) -> int:
     """Say everything that is wrong with a platform file."""

@@ -18,7 +18,7 @@ def command(ctx: click.Context) -> None:
     from protypon.render.text import Page, count
 
     page = Page()
-    page.line("took back: ", (f"protypon {entry.command}", "bold"), f" of {entry.time}")
+    page.line("took back: protypon ", (entry.command, "bold"), f" of {entry.time}")
     paths = [c.path for c in plan.changes if not c.path.startswith(".protypon/")]
     shown = ", ".join(quote_path(p) for p in paths[:6]) + (f" and {len(paths) - 6} more" if len(paths) > 6 else "")
     page.paragraph(f"{count(len(paths), 'path')} as before" + (f": {shown}" if shown else ""), 2)

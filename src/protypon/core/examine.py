@@ -47,6 +47,7 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
     if present.lineage != world.lineage:
         verdicts = _as_it_runs(verdicts, verdicts_of(present, sources, steps))
     told = list(findings(present, bench.all_themes, bench.store.releases("packed"), verdicts, steps))
+    told += _store_gone(child, bench)
     told += _proposals_that_wait(child, standing_proposals, bench)
     if against and against.theme.slug in world.lineage.slugs and against.theme.slug in bench.themes:
         told += standing(present, bench.themes[against.theme.slug], bench.all_themes)
@@ -58,6 +59,16 @@ def _as_it_runs(verdicts: list[Verdict], now: list[Verdict]) -> list[Verdict]:
     """Beside an edited parent: what stops the site, or is never used, as things stand, is said whatever the release has."""
     seen = {v.unit: v for v in now if v.verdict in ("fatal", "idle")}
     return [seen.get(v.unit, v) for v in verdicts]
+
+
+def _store_gone(child: Theme, bench: Bench) -> Iterator[Finding]:
+    """The store's texts are not there: said once, whatever hangs on it."""
+    if not bench.store.begun and (bench.states or bench.records(child)):
+        because = (
+            ".protypon/store is gone, and with it the texts of kept releases and former contents: overrides can't be merged, "
+            "nothing earlier can be taken back; themes and ledgers are as they were"
+        )
+        yield Finding("store-gone", "error", child.slug, "", because, command_line("store", "repair"))
 
 
 def _proposals_that_wait(child: Theme, found: Mapping[str, str], bench: Bench) -> Iterator[Finding]:
@@ -85,7 +96,10 @@ def as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:
     release = edits.edited_release(theme, bench.releases)
     if release is None or not edits.is_numbered(theme):
         return theme
-    return edits.as_released(theme, release, sources.files_of(release))
+    files = sources.files_of(release)
+    seen = edits.as_released(theme, release, files)
+    known = bool(files) and all(bench.store.has(seen.files[path].digest) for path in seen.stored)
+    return seen if known else theme
 
 
 def _world(

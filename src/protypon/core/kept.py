@@ -31,9 +31,10 @@ class KeptReports:
         self.bench, self.against = bench, against
         found = {name: listing.found for name, listing in bench.listings.items()}
         releases = _bytes_of(bench.folder, RELEASES).decode("utf-8", "replace")
+        stored = str(bench.folder.is_file(".protypon/store/HEAD"))
         self.found = found
         self.common = _joined(
-            __version__, bench.platform_asked, bench.platform_text[0], releases, against.path if against else "", against.theme.identity if against else "",
+            __version__, stored, bench.platform_asked, bench.platform_text[0], releases, against.path if against else "", against.theme.identity if against else "",
             *sorted(found), str(bench.themes_folder),
         )  # fmt: skip
 

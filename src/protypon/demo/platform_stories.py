@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import shutil
 from importlib.resources import as_file, files
 from pathlib import Path
 
-from protypon.demo.story import Do, Say, Step, Type, edit
+from protypon.demo.story import Do, Say, Step, Type, copy_theme, edit
 
 FIRST, OTHERS = "1.0.0", ("1.1.0", "2.0.0")
 
@@ -17,11 +16,11 @@ def lay_out(platform: str, bench: Path) -> None:
         for theme in sorted(source.iterdir()):
             slug, _, release = theme.name.rpartition("-")
             if release in OTHERS:
-                shutil.copytree(theme, bench / "downloads" / f"{slug}-{release}")
+                copy_theme(theme, bench / "downloads" / f"{slug}-{release}")
             elif release == FIRST:
-                shutil.copytree(theme / slug, bench / "themes" / slug)
+                copy_theme(theme / slug, bench / "themes" / slug)
             else:
-                shutil.copytree(theme, bench / "themes" / theme.name)
+                copy_theme(theme, bench / "themes" / theme.name)
 
 
 MILLRACE: tuple[Step, ...] = (

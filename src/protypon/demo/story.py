@@ -42,14 +42,19 @@ class Do:
 Step = Say | Type | Do
 
 
+def copy_theme(source: Path, target: Path) -> None:
+    """Copy a theme as its maker made it: without what an installer or an interpreter left in it."""
+    shutil.copytree(source, target, ignore=shutil.ignore_patterns("__pycache__", "*.pyc"))
+
+
 def lay_out(bench: Path) -> None:
     """Copy the demo's themes and releases to a folder: themes as installed, later releases as downloads."""
     with as_file(files("protypon.demo").joinpath("themes")) as source:
-        shutil.copytree(source / "seabed-3.1.0", bench / "themes" / "seabed")
-        shutil.copytree(source / "breakwater-1.4.0", bench / "themes" / "breakwater")
-        shutil.copytree(source / "breakwater-1.5.0", bench / "downloads" / "breakwater-1.5.0" / "breakwater")
+        copy_theme(source / "seabed-3.1.0", bench / "themes" / "seabed")
+        copy_theme(source / "breakwater-1.4.0", bench / "themes" / "breakwater")
+        copy_theme(source / "breakwater-1.5.0", bench / "downloads" / "breakwater-1.5.0" / "breakwater")
         new = bench / "downloads" / "new" / "breakwater"
-        shutil.copytree(source / "breakwater-2.0.0", new)
+        copy_theme(source / "breakwater-2.0.0", new)
         shutil.make_archive(str(bench / "downloads" / "breakwater-2.0.0"), "zip", new.parent, "breakwater")
         shutil.rmtree(new.parent)
 

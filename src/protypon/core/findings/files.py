@@ -142,7 +142,10 @@ def _state(world: World, theme: Theme) -> Iterator[Finding]:
     state = next((r for r in world.edits if (r.theme, r.identity) == (theme.slug, theme.identity)), None)
     if state is not None and state.why:
         return
-    files = edits.changed_files(theme, world.sources.files_of(last))
+    released = world.sources.files_of(last)
+    if not released:  # the store has lost it, which is said elsewhere
+        return
+    files = edits.changed_files(theme, released)
     file = files[0] if files else ""
     more = f" and {len(files) - 3} more" if len(files) > 3 else ""
     shown = ", ".join(quote_path(f) for f in files[:3]) + more

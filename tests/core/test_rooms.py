@@ -1,0 +1,127 @@
+"""What only one room may do, told from the syntax trees of the whole program."""
+
+from __future__ import annotations
+
+import ast
+import unittest
+from collections.abc import Iterator
+from pathlib import Path
+
+import protypon
+
+SOURCE = Path(protypon.__file__).parent
+ON_THE_DISK = {
+    "os": {
+        "access", "chmod", "chown", "fchmod", "link", "listdir", "lstat", "makedirs", "mkdir", "mkfifo", "mknod", "open", "readlink", "remove", "removedirs",
+        "rename", "renames", "replace", "rmdir", "scandir", "stat", "statvfs", "symlink", "sync", "truncate", "unlink", "utime", "walk", "fwalk", "chdir",
+    },
+    "os.path": {"exists", "lexists", "isfile", "isdir", "islink", "getsize", "getmtime", "realpath", "samefile"},
+    "shutil": {"copy", "copy2", "copyfile", "copytree", "move", "rmtree", "make_archive", "unpack_archive"},
+    "io": {"open"},
+    "tempfile": {"TemporaryDirectory", "TemporaryFile", "NamedTemporaryFile", "mkdtemp", "mkstemp"},
+}  # fmt: skip
+OF_A_PATH = {
+    "read_text", "read_bytes", "write_text", "write_bytes", "iterdir", "glob", "rglob", "symlink_to", "touch", "is_dir", "is_symlink", "exists", "resolve",
+    "mkdir", "unlink", "rmdir",
+}  # fmt: skip
+"""Methods that only a ``pathlib.Path`` has."""
+ROOMS = ("core/files/", "demo/", "standin/")
+"""The room for it; the demo, which lays out its own folder; and the stand-in platforms, which are programs of their own."""
+ALLOWED = {
+    ("core/languages/php.py", "shutil.which"),
+    ("core/languages/php.py", "read_text"),  # a list that comes with the program
+    ("core/apply.py", "os.sync"),  # opens nothing
+    ("core/bench.py", "resolve"),  # where we are, and what -C names
+    ("core/actions/init.py", "os.path.realpath"),  # a platform file that a person names
+    ("core/actions/keep.py", "os.path.realpath"),  # compares two paths
+    ("core/actions/pack.py", "os.path.isdir"),  # where --out points
+    ("core/platform_files.py", "os.path.lexists"),  # a platform file that a person names
+    ("cli/main.py", "os.open"),  # /dev/null
+    ("cli/init.py", "resolve"),  # the folder that a person names
+    ("cli/context.py", "is_dir"),  # the folder that -C names
+    ("cli/demo.py", "exists"),
+    ("cli/demo.py", "iterdir"),
+}
+PRINTS = {"render/plain.py", "render/text.py"}
+
+
+def modules() -> Iterator[tuple[str, ast.Module]]:
+    for path in sorted(SOURCE.rglob("*.py")):
+        rel = path.relative_to(SOURCE).as_posix()
+        if not rel.startswith("demo/themes/"):
+            yield rel, ast.parse(path.read_bytes(), rel)
+
+
+def calls(tree: ast.Module) -> Iterator[tuple[str, int]]:
+    """Every call by its dotted name, as far as names alone tell."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Call):
+            yield ast.unparse(node.func), node.lineno
+        elif isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name) and node.value.id in ON_THE_DISK:
+            yield ast.unparse(node), node.lineno  # a function that is handed on
+
+
+def touches_disk(name: str) -> str:
+    """The name under which a call touches the disk; empty where it does not."""
+    head, _, last = name.rpartition(".")
+    if name == "open" or last in ON_THE_DISK.get(head, ()):
+        return name
+    if name == "shutil.which":
+        return name
+    return last if head and last in OF_A_PATH and not head.startswith(("self.bench", "re.")) else ""
+
+
+class RoomTest(unittest.TestCase):
+    def test_nothing_but_one_room_touches_the_disk(self) -> None:
+        found = {
+            (module, what, line)
+            for module, tree in modules()
+            if not module.startswith(ROOMS)
+            for name, line in calls(tree)
+            if (what := touches_disk(name)) and (module, what) not in ALLOWED
+        }
+        self.assertEqual(found, set())
+
+    def test_the_exceptions_are_all_in_use(self) -> None:
+        used = {(module, touches_disk(name)) for module, tree in modules() for name, _ in calls(tree)}
+        self.assertLessEqual(ALLOWED, used)
+
+    def test_the_test_sees_what_it_looks_for(self) -> None:
+        for text in (
+            "open('a')",
+            "os.open(p, 0)",
+            "Path(x).read_text()",
+            "f = os.rename",
+            "shutil.rmtree(a)",
+            "os.path.exists(a)",
+        ):
+            self.assertTrue(any(touches_disk(name) for name, _ in calls(ast.parse(text))), text)
+
+    def test_one_place_prints(self) -> None:
+        found = {
+            (module, name, line)
+            for module, tree in modules()
+            if module not in PRINTS and not module.startswith("standin/")
+            for name, line in calls(tree)
+            if name in ("print", "click.echo", "click.secho", "pprint")
+            or name.startswith(("sys.stdout.write", "sys.stderr.write"))
+        }
+        self.assertEqual(found, set())
+
+    def test_one_place_writes_commands(self) -> None:
+        """No text is put together from a command of this program and a name, but by ``command_line``, which quotes."""
+        found = set()
+        for module, tree in modules():
+            for node in ast.walk(tree):
+                if isinstance(node, ast.JoinedStr):
+                    before = ""
+                    for part in node.values:
+                        if isinstance(part, ast.Constant):
+                            before += str(part.value)
+                        elif "protypon " in before and not before.rstrip().endswith((";", ":", ",")):
+                            found.add((module, node.lineno))
+        self.assertEqual(found, set())
+
+
+if __name__ == "__main__":
+    unittest.main()
