@@ -70,16 +70,16 @@ class ArchiveTest(HostileCase):
         deep = "pier/a/b/c/d/e/f/g/h"
         outside = str(self.outside)
         cases = [
-            [GOOD, member(f"{deep}/up", kind=tarfile.SYMTYPE, target=up), member("pier/out", kind=tarfile.SYMTYPE, target=f"{deep[5:]}/up{outside}"), member("pier/out/made", kind=tarfile.DIRTYPE)],
-            [GOOD, member("pier/out", kind=tarfile.SYMTYPE, target=outside), member("pier/out/made", kind=tarfile.DIRTYPE)],
-            [GOOD, member("pier/x/y", kind=tarfile.SYMTYPE, target=".."), member("pier/z", kind=tarfile.SYMTYPE, target="x/y/../.."), member("pier/z/w", b"1")],
-            [GOOD, member("pier/a", kind=tarfile.SYMTYPE, target="b"), member("pier/b", kind=tarfile.SYMTYPE, target="../.."), member("pier/c", kind=tarfile.SYMTYPE, target="a/outside/precious")],
-            [member("pier", kind=tarfile.SYMTYPE, target=outside), member("pier/quay.toml", MANIFEST)],
+            [GOOD, member(f"{deep}/up", kind=SYM, target=up), member("pier/out", kind=SYM, target=f"{deep[5:]}/up{outside}"), member("pier/out/made", kind=DIR)],
+            [GOOD, member("pier/out", kind=SYM, target=outside), member("pier/out/made", kind=DIR)],
+            [GOOD, member("pier/x/y", kind=SYM, target=".."), member("pier/z", kind=SYM, target="x/y/../.."), member("pier/z/w", b"1")],
+            [GOOD, member("pier/a", kind=SYM, target="b"), member("pier/b", kind=SYM, target="../.."), member("pier/c", kind=SYM, target="a/outside/precious")],
+            [member("pier", kind=SYM, target=outside), member("pier/quay.toml", MANIFEST)],
             [GOOD, member("pier/hard", kind=tarfile.LNKTYPE, target=f"../../{outside}/precious")],
-            [GOOD, member("pier/soft", kind=tarfile.SYMTYPE, target="quay.toml"), member("pier/hard", kind=tarfile.LNKTYPE, target="pier/soft")],
-            [GOOD, member("pier/late/in", b"1"), member("pier/late", kind=tarfile.SYMTYPE, target=outside)],
-            [GOOD, member("pier/l", kind=tarfile.SYMTYPE, target="")],
-            [GOOD, member("pier/l", kind=tarfile.SYMTYPE, target="x" * 5000)],
+            [GOOD, member("pier/soft", kind=SYM, target="quay.toml"), member("pier/hard", kind=tarfile.LNKTYPE, target="pier/soft")],
+            [GOOD, member("pier/late/in", b"1"), member("pier/late", kind=SYM, target=outside)],
+            [GOOD, member("pier/l", kind=SYM, target="")],
+            [GOOD, member("pier/l", kind=SYM, target="x" * 5000)],
         ]  # fmt: skip
         for number, members in enumerate(cases):
             with self.subTest(number):

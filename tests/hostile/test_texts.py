@@ -299,7 +299,8 @@ class TextTest(HostileCase):
                 self.fresh()
         pattern = (
             'format = "protypon.platform/1"\nname = "buoy"\n[slug]\nfrom = "folder"\npattern = "[a-z]+"\nsays = "letters"\n[[manifest]]\npath = "about.txt"\n'
-            'syntax = "pattern"\n[manifest.fields]\ntitle = "^(a+)+b"\nparent = "Parent: (.*)"\nrelease = "Release: (.*)"\n[[files]]\nkind = "template"\nmatch = ["*.html"]\n'
+            'syntax = "pattern"\n[manifest.fields]\ntitle = "^(a+)+b"\nparent = "Parent: (.*)"\nrelease = "Release: (.*)"\n'
+            '[[files]]\nkind = "template"\nmatch = ["*.html"]\n'
         )
         own = self.put("buoy.toml", pattern)
         self.put("brine/about.txt", "a" * 60_000, self.work)

@@ -33,10 +33,11 @@ class KeptReports:
         releases = _bytes_of(bench.folder, RELEASES).decode("utf-8", "replace")
         stored = str(bench.folder.is_file(".protypon/store/HEAD"))
         self.found = found
+        other = (against.path, against.theme.identity) if against else ("", "")
+        platform = (bench.platform_asked, bench.platform_text[0])
         self.common = _joined(
-            __version__, stored, bench.platform_asked, bench.platform_text[0], releases, against.path if against else "", against.theme.identity if against else "",
-            *sorted(found), str(bench.themes_folder),
-        )  # fmt: skip
+            __version__, stored, *platform, releases, *other, *sorted(found), str(bench.themes_folder)
+        )
 
     def children(self) -> dict[str, list[str]] | None:
         """Every child with the folders of its lineage."""

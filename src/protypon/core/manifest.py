@@ -125,4 +125,10 @@ def write(platform: Platform, form: ManifestForm, text: str, values: Mapping[str
         if isinstance(value, list | tuple) and form.syntax in ("ini", "comment"):
             value = separators(platform).get(name, ", ").join(value)
         changes[(field,) if form.syntax == "pattern" else tuple(field.split("."))] = value
-    return syntax(form.syntax).write(text, changes)
+    try:
+        return syntax(form.syntax).write(text, changes)
+    except ManifestError as error:
+        raise BadInput(f"the manifest can't be edited: {error.message}", "mend it by hand first") from error
+    except (ValueError, TypeError, RecursionError, AttributeError) as error:
+        why = " ".join(str(error).split())[:200] or type(error).__name__
+        raise BadInput(f"the manifest can't be edited: {why}", "mend it by hand first") from error

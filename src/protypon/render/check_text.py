@@ -6,7 +6,7 @@ from itertools import groupby
 from typing import Any
 
 from protypon.core.weights import VERDICTS, WEIGHTS
-from protypon.render.text import STYLES, Page, count
+from protypon.render.text import STYLES, Page, count, not_too_many
 
 INDENT = 14
 _BY_WEIGHT = sorted(VERDICTS, key=lambda name: -WEIGHTS.index(VERDICTS[name]))
@@ -30,8 +30,11 @@ def _child(page: Page, report: dict[str, Any], against: str | None) -> None:
             page.paragraph(row["because"], INDENT)
         page.next(group[0]["next"], INDENT)
     _holding(page, [row for row in report["overrides"] if row["verdict"] == "holds"])
-    for finding in report["findings"]:
+    for finding in not_too_many(report["findings"], "code"):
         page.gap()
+        if isinstance(finding, tuple):
+            page.line("  ", f"and {finding[1]:,} more of the code {finding[0]}; all are in --format json")
+            continue
         page.line(
             "  ",
             (finding["weight"].ljust(INDENT - 2), STYLES[finding["weight"]]),

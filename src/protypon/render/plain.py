@@ -26,6 +26,11 @@ def printable(text: str) -> str:
     return text if text.isprintable() else "".join(c if c.isprintable() else quote_path(c) for c in text)
 
 
+def write_line(text: str) -> None:
+    """A line on standard output that is harmless already."""
+    _write(sys.stdout, text)
+
+
 def write_error(message: str, hint: str = "") -> None:
     """An expected error: what and where on the first line, what to do below it; six lines at most."""
     rows = [f"protypon: {message}", *(f"  {line}" for line in hint.splitlines() if line)]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from protypon.render.text import STYLES, Page, count
+from protypon.render.text import STYLES, Page, count, not_too_many
 
 Table = dict[str, Any]
 NOUNS = {"code": "code file", "setting": "settings file", "text": "text file"}
@@ -24,7 +24,10 @@ def render(page: Page, table: Table) -> None:
             _branch(page, theme, themes, 0, shown)
     if table["findings"]:
         page.gap()
-        for finding in table["findings"]:
+        for finding in not_too_many(table["findings"], "code"):
+            if isinstance(finding, tuple):
+                page.line("  ", f"and {finding[1]:,} more of the code {finding[0]}; all are in --format json")
+                continue
             page.line("  ", (finding["weight"].ljust(9), STYLES[finding["weight"]]), (finding["code"], "bold"))
             page.paragraph(finding["because"], 11)
 

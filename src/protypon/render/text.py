@@ -5,15 +5,26 @@ from __future__ import annotations
 import os
 import sys
 import textwrap
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from typing import TYPE_CHECKING, Any
 
-from rich.console import Console
-from rich.text import Text
+from protypon.render.plain import printable, write_line, write_progress
 
-from protypon.render.plain import printable, write_progress
+if TYPE_CHECKING:
+    from rich.console import Console
 
 WIDTH = 100
+MOST_ALIKE = 25
+"""Findings of one code that are printed one by one."""
 STYLES = {"ok": "green", "note": "cyan", "warning": "yellow", "error": "red", "fatal": "bold red"}
+
+
+def _console(width: int) -> Console:
+    """Rich, which knows terminals and their colours; off a terminal there is nothing for it to do."""
+    from rich.console import Console
+
+    return Console(highlight=False, width=width, soft_wrap=True, emoji=False, markup=False)
 
 
 class Page:
@@ -25,18 +36,23 @@ class Page:
         self.width = max(width, 40)
         if sys.stderr.isatty():  # a line of progress may stand there
             write_progress("")
-        self._console = Console(highlight=False, width=self.width, soft_wrap=True, emoji=False, markup=False)
+        self._console = _console(self.width) if terminal or os.environ.get("FORCE_COLOR") else None
 
     def line(self, *parts: str | tuple[str, str]) -> None:
         """Print one line from texts and (text, style) pairs."""
+        pairs = [(part, "") if isinstance(part, str) else part for part in parts]
+        if self._console is None:
+            write_line("".join(printable(words) for words, _ in pairs))
+            return
+        from rich.text import Text
+
         text = Text()
-        for part in parts:
-            words, style = (part, "") if isinstance(part, str) else part
+        for words, style in pairs:
             text.append(printable(words), style)
         self._console.print(text, soft_wrap=True)
 
     def gap(self) -> None:
-        self._console.print()
+        self.line("")
 
     def paragraph(self, words: str, indent: int, style: str = "") -> None:
         """Print words wrapped to the page, indented."""
@@ -80,3 +96,13 @@ def count(number: int, word: str, plural: str = "") -> str:
     '2 files'
     """
     return f"{number:,} {word if number == 1 else plural or word + 's'}"
+
+
+def not_too_many(rows: Iterable[dict[str, Any]], key: str) -> Iterator[dict[str, Any] | tuple[str, int]]:
+    """Rows in their order, of each ``key`` no more than are of use; then how many more there are of which."""
+    seen: Counter[str] = Counter()
+    for row in rows:
+        seen[row[key]] += 1
+        if seen[row[key]] <= MOST_ALIKE:
+            yield row
+    yield from ((name, number - MOST_ALIKE) for name, number in seen.items() if number > MOST_ALIKE)

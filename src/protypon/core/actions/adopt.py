@@ -11,6 +11,7 @@ from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_into
 from protypon.core.actions.records import remember, write_ledger
 from protypon.core.bench import Bench
+from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
 from protypon.core.files.overlay import Overlay, content
@@ -53,7 +54,7 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Fa
     if not world.ancestors:
         raise ProtyponError(
             f"{child.slug} has no parent in this bench, so it overrides nothing",
-            "look at it with: protypon survey themes/" + child.slug,
+            "look at it with: " + command_line("survey", child.folder),
         )
     overlay = Overlay(bench.folder)
     sources = BenchSources(bench, overlay)

@@ -13,7 +13,7 @@ from protypon.core.actions.mend_code import Mended, mend_code
 from protypon.core.bench import Bench
 from protypon.core.check import check
 from protypon.core.commands import command_line
-from protypon.core.errors import ProtyponError, Unknown
+from protypon.core.errors import BadInput, ProtyponError, Unknown
 from protypon.core.files.overlay import Overlay, content
 from protypon.core.files.paths import quote_path, unquote_path
 from protypon.core.kinds import IN_CODE
@@ -25,6 +25,8 @@ Row = dict[str, Any]
 
 def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, list[Mended]]:
     """Plan the steps for the named units and codes, or for all. Raises Unknown for a name that no step belongs to."""
+    if child.problems:
+        raise BadInput(f"{child.slug}/{child.problems[0]}", "mend that by hand first; then: protypon check")
     report = check(bench, [child.slug])[0]
     steps = _steps(report, bench.platform)
     names = list(wanted)

@@ -60,7 +60,8 @@ def _content(store: Store, path: str, before: State | None) -> Content | None:
     data = store.blob(before.digest)
     if data is None:
         raise ProtyponError(
-            f"{quote_path(path)}: its former content is not in the store any more", "take it from a backup"
+            f"{quote_path(path)}: its former content is not in the store any more; nothing was changed",
+            "see what else is missing with: protypon store check",
         )
     return Content(before.digest, before.mode, data, rights=before.rights)
 

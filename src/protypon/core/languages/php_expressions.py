@@ -50,9 +50,8 @@ def _number(r: Reader, node: Any) -> Node:
     try:
         if node.type == "float":
             return Lit(float(text))
-        if re.fullmatch(r"0\d+", text):
-            return Lit(int(text, 8))
-        return Lit(int(text, 0))
+        number = int(text, 8) if re.fullmatch(r"0\d+", text) else int(text, 0)
+        return Lit(number) if number.bit_length() < 64 else Opaque("a very large number")
     except ValueError:
         return Opaque(text)
 

@@ -158,6 +158,8 @@ def _conditional(r: PythonReader, node: Any) -> Node:
 
 def _number(r: PythonReader, node: Any) -> Node:
     value = literal(r.text(node))
+    if isinstance(value, int) and value.bit_length() > 64:
+        return Opaque("a very large number")
     return Lit(value) if isinstance(value, int | float) else Opaque(r.text(node)[:80])
 
 

@@ -55,11 +55,15 @@ def _shallow(text: str) -> None:
 
 def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
     from ruamel.yaml import YAML
+    from ruamel.yaml.error import YAMLError
 
     yaml = YAML()
     yaml.preserve_quotes = True
     yaml.width = 4096
-    data = (yaml.load(text) if text.strip() else None) or yaml.map()
+    try:
+        data = (yaml.load(text) if text.strip() else None) or yaml.map()
+    except YAMLError as error:
+        raise ManifestError(" ".join(str(error).split())[:200]) from error
     for keys, value in changes.items():
         table = data
         for key in keys[:-1]:
