@@ -10,6 +10,7 @@ import sys
 import tempfile
 import time
 import unittest
+from collections.abc import Callable
 from importlib import import_module
 from pathlib import Path
 from typing import NamedTuple
@@ -46,20 +47,35 @@ class Ran(NamedTuple):
     seconds: float
 
 
-def run_forked(arguments: list[str], folder: Path, built: bool = False) -> Ran:
-    """Run the program in a child process with bounds on time and memory: forked from this one, or the built command."""
+def _nothing() -> None:
+    pass
+
+
+def run_forked(
+    arguments: list[str],
+    folder: Path,
+    built: bool = False,
+    prepare: Callable[[], None] = _nothing,
+    after: Callable[[], None] = _nothing,
+) -> Ran:
+    """Run the program in a child process with bounds on time and memory: forked from this one, or the built command.
+
+    ``prepare`` and ``after`` are called in a child that was forked.
+    """
     out, err = folder / "stdout", folder / "stderr"
     start = time.monotonic()
     child = os.fork()
     if child == 0:
-        _run(arguments, out, err, built)
+        _run(arguments, out, err, built, prepare, after)
     status = _wait(child, start)
     spent = time.monotonic() - start
     texts = [path.read_bytes().decode("utf-8", "surrogateescape") for path in (out, err)]
     return Ran(status, texts[0], texts[1], spent)
 
 
-def _run(arguments: list[str], out: Path, err: Path, built: bool) -> None:
+def _run(
+    arguments: list[str], out: Path, err: Path, built: bool, prepare: Callable[[], None], after: Callable[[], None]
+) -> None:
     status = 99
     try:
         for number, path in ((1, out), (2, err)):
@@ -70,9 +86,11 @@ def _run(arguments: list[str], out: Path, err: Path, built: bool) -> None:
         if built:
             os.execv(PROGRAM[0], [*PROGRAM, *arguments])
         sys.stdout, sys.stderr = open(1, "w", closefd=False), open(2, "w", closefd=False)  # noqa: SIM115
+        prepare()
         status = main.run(arguments)
         sys.stdout.flush()
         sys.stderr.flush()
+        after()
     finally:
         os._exit(status)
 

@@ -21,6 +21,9 @@ from tests.support import theme
 MANIFEST = theme("pier", release="2.0.0").encode()
 
 
+SYM, DIR = tarfile.SYMTYPE, tarfile.DIRTYPE
+
+
 def member(
     name: str, data: bytes = b"", kind: bytes = tarfile.REGTYPE, target: str = "", **more: Any
 ) -> tuple[tarfile.TarInfo, bytes]:
@@ -70,7 +73,8 @@ class ArchiveTest(HostileCase):
         deep = "pier/a/b/c/d/e/f/g/h"
         outside = str(self.outside)
         cases = [
-            [GOOD, member(f"{deep}/up", kind=SYM, target=up), member("pier/out", kind=SYM, target=f"{deep[5:]}/up{outside}"), member("pier/out/made", kind=DIR)],
+            [GOOD, member(f"{deep}/up", kind=SYM, target=up),
+             member("pier/out", kind=SYM, target=f"{deep[5:]}/up{outside}"), member("pier/out/made", kind=DIR)],
             [GOOD, member("pier/out", kind=SYM, target=outside), member("pier/out/made", kind=DIR)],
             [GOOD, member("pier/x/y", kind=SYM, target=".."), member("pier/z", kind=SYM, target="x/y/../.."), member("pier/z/w", b"1")],
             [GOOD, member("pier/a", kind=SYM, target="b"), member("pier/b", kind=SYM, target="../.."), member("pier/c", kind=SYM, target="a/outside/precious")],

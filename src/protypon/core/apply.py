@@ -249,13 +249,21 @@ def _go_back(entry: JournalEntry, bench: Folder, why: Exception) -> None:
                 _rename(bench, f"{OLD}/{number}", move.path)
         bench.remove(PENDING, missing=True)
     except (OSError, BadInput) as error:
-        done = sum(bench.stat(f"{OLD}/{n}") is not None for n in range(len(entry.changes)))
         first = _refusal(why) if isinstance(why, OSError) else str(why)
         second = f", and going back was refused too: {_refusal(error) if isinstance(error, OSError) else error}"
         raise BadInput(
-            f"{first}{second}; {done} of {len(entry.changes)} files are new by now, nothing is lost",
+            f"{first}{second}; {_how_many(entry, bench)} files are new by now, nothing is lost",
             "mend the disk or the rights; the next command, or protypon store repair, finishes it",
         ) from why
+
+
+def _how_many(entry: JournalEntry, bench: Folder) -> str:
+    """How many files of a plan are where they are to be, as far as the disk says."""
+    try:
+        done = sum(_same(read_entry(bench, move.path)) == _same(move.after) for move in entry.changes)
+    except (OSError, BadInput):
+        return f"some of {len(entry.changes)}"
+    return f"{done} of {len(entry.changes)}"
 
 
 def _unplace(number: int, move: Move, bench: Folder) -> None:

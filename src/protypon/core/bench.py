@@ -260,17 +260,8 @@ class Bench:
         return entry
 
     def forget(self) -> None:
-        for name in (
-            "listings",
-            "all_themes",
-            "themes",
-            "children",
-            "releases",
-            "edits",
-            "states",
-            "_config",
-            "platform",
-        ):
+        """Read what lies in the bench anew when it is next asked for; no command changes what the bench itself is."""
+        for name in ("listings", "all_themes", "themes", "children", "releases", "edits", "states"):
             self.__dict__.pop(name, None)
 
     def require_parent(self, slug: str) -> Theme:
