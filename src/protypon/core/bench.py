@@ -229,9 +229,10 @@ class Bench:
         from protypon.core.discover import LEDGER
 
         path = os.path.relpath(os.path.join(theme.folder, LEDGER), self.root)
-        if self.folder.stat(path) is None:
-            return {}
-        return ledger.read(self.folder.read(path, LEDGER_BYTES), path)
+        if path not in self._ledgers:
+            there = self.folder.stat(path) is not None
+            self._ledgers[path] = ledger.read(self.folder.read(path, LEDGER_BYTES), path) if there else {}
+        return dict(self._ledgers[path])
 
     @contextmanager
     def writing(self, command: str) -> Iterator[None]:
@@ -259,9 +260,14 @@ class Bench:
         self.forget()
         return entry
 
+    @cached_property
+    def _ledgers(self) -> dict[str, dict[Unit, Record]]:
+        """Ledgers by their paths, as they were read."""
+        return {}
+
     def forget(self) -> None:
         """Read what lies in the bench anew when it is next asked for; no command changes what the bench itself is."""
-        for name in ("listings", "all_themes", "themes", "children", "releases", "edits", "states"):
+        for name in ("listings", "all_themes", "themes", "children", "releases", "edits", "states", "_ledgers"):
             self.__dict__.pop(name, None)
 
     def require_parent(self, slug: str) -> Theme:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Sequence
 
 ALIKE = 0.5
 """From here on a text is taken for the same one, moved or edited."""
 TIE = 0.05
 """Two candidates that are closer than this can't be told apart."""
+BOILERPLATE = 500
+"""A line that stands in more texts than this says nothing of any of them."""
 
 
 def lines_of(data: bytes) -> Counter[bytes]:
@@ -41,9 +43,32 @@ def alike(a: bytes, b: bytes, common: Mapping[bytes, int] | None = None) -> floa
     return min(2 * shared / total, 0.99)
 
 
-def document_counts(texts: Iterable[bytes]) -> Counter[bytes]:
-    """In how many texts each line stands, the first one not counted."""
-    counts: Counter[bytes] = Counter()
-    for text in texts:
-        counts.update(lines_of(text).keys())
-    return Counter({line: count - 1 for line, count in counts.items() if count > 1})
+class Index:
+    """Many texts, to be compared with one after another: only those that share a line with it are looked at."""
+
+    def __init__(self, texts: Sequence[bytes]) -> None:
+        lines = [lines_of(text) for text in texts]
+        common = Counter(line for each in lines for line in each)
+        self._weights = {
+            line: weigh(line, {line: number - 1}) for line, number in common.items() if number <= BOILERPLATE
+        }
+        self._places: dict[bytes, list[tuple[int, int]]] = {}
+        for number, each in enumerate(lines):
+            for line, count in each.items():
+                if line in self._weights:
+                    self._places.setdefault(line, []).append((number, count))
+        self._totals = [self._total(each) for each in lines]
+        self._boilerplate = frozenset(line for line, number in common.items() if number > BOILERPLATE)
+
+    def _total(self, lines: Mapping[bytes, int]) -> float:
+        return sum(self._weights.get(line, weigh(line, {})) * count for line, count in lines.items())
+
+    def alike(self, text: bytes) -> dict[int, float]:
+        """How alike each text is that shares a line with this one, by its number; lines that stand nearly everywhere say nothing."""
+        mine = {line: count for line, count in lines_of(text).items() if line not in self._boilerplate}
+        total = self._total(mine)
+        shared: dict[int, float] = {}
+        for line, count in mine.items():
+            for number, other in self._places.get(line, ()):
+                shared[number] = shared.get(number, 0.0) + self._weights[line] * min(count, other)
+        return {number: min(2 * both / (total + self._totals[number]), 0.99) for number, both in shared.items()}

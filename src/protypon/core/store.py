@@ -146,7 +146,7 @@ class Store:
     @property
     def begun(self) -> bool:
         """Whether there is a Git side at all."""
-        return self.bench.is_file(f"{HIDDEN}/store/HEAD")
+        return "repository" in self.__dict__ or self.bench.is_file(f"{HIDDEN}/store/HEAD")
 
     # Releases
 

@@ -52,6 +52,11 @@ class World:
         return self.lineage.child
 
     @cached_property
+    def memo(self) -> dict[Any, Any]:
+        """What a kind of unit works out once for all overrides of this world."""
+        return {}
+
+    @cached_property
     def resolver(self) -> Resolver:
         return Resolver(self.lineage, self.platform, self.sources)
 

@@ -58,5 +58,3 @@ CODE_TOTAL = 120_000
 """The same for all kinds of page of one lineage together."""
 CODE_DEPTH = 40
 """Calls within calls that are followed."""
-REACH_STEPS = 200_000
-"""Names in templates that are followed of one lineage."""

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
-from typing import NamedTuple
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import NamedTuple, cast
 
 from protypon.core import likeness
 from protypon.core.files.paths import Entry, quote_path
@@ -108,12 +109,26 @@ def _locate(world: World, unit: Unit, rule: FileRule) -> Located:
         ]
         if same:
             return Located(same[0], files[same[0]])
-    listed = {record.unit.path for record in world.records.values()}
-    for path in sorted(files):
+    for path in _strays(world).get(unit.path.casefold(), ()):
         why = _stray(path, unit.path)
-        if why and path not in listed:
+        if why:
             return Located(path, files[path], why)
     return Located(unit.path, None)
+
+
+def _strays(world: World) -> dict[str, list[str]]:
+    """The child's files without a record, by every path that each may have been meant for, letter case aside."""
+    if "strays" not in world.memo:
+        listed = {record.unit.path for record in world.records.values()}
+        found: dict[str, list[str]] = {}
+        for path in sorted(world.child.files.keys() - listed):
+            folded = path.casefold()
+            name = folded.rpartition("/")[2]
+            ends = [len(folded) - len(name) + at for at, char in enumerate(name) if char == "."]
+            for end in (*ends, len(folded)):
+                found.setdefault(folded[:end], []).append(path)
+        world.memo["strays"] = found
+    return cast("dict[str, list[str]]", world.memo["strays"])
 
 
 def _stray(path: str, meant: str) -> str:
@@ -275,28 +290,51 @@ def _with_fate(world: World, facts: Facts, record: Record, rule: FileRule, base:
 
 def _moved(world: World, record: Record, rule: FileRule, base: bytes | None) -> list[Candidate]:
     """Files further up that were not there when the override was taken and are like its text; ties stay together."""
-    release = world.release(record.source, record.release)
-    before = set(world.sources.files_of(release)) if release else set()
-    new = [
-        Supply(theme, path)
-        for theme in world.ancestors
-        for path in sorted(theme.files)
-        if path not in before and (found := world.platform.rule_of(path)) is not None and found.kind == rule.kind
-    ]
-    same = [Candidate(s.theme.slug, s.path, 1.0) for s in new if s.digest == record.digest]
+    new = _new_files(world, record, rule.kind)
+    same = [Candidate(s.theme.slug, s.path, 1.0) for s in new.by_digest.get(record.digest, ())]
     if same or base is None:
         return same
-    texts = [world.sources.read(*s) for s in new]
-    common = likeness.document_counts(texts)
-    scored = [(likeness.alike(base, text, common), s) for s, text in zip(new, texts, strict=True)]
-    best = max((score for score, _ in scored), default=0.0)
+    scored = new.index.alike(base)
+    best = max(scored.values(), default=0.0)
     if best < likeness.ALIKE:
         return []
-    kept = [(score, s) for score, s in scored if score > best - likeness.TIE]
+    kept = [(score, new.supplies[n]) for n, score in scored.items() if score > best - likeness.TIE]
     return [
         Candidate(s.theme.slug, s.path, round(score, 2))
         for score, s in sorted(kept, key=lambda pair: (-pair[0], pair[1].path))
     ]
+
+
+@dataclass(frozen=True)
+class _NewFiles:
+    """The files of one kind further up that one release had not."""
+
+    world: World
+    supplies: list[Supply]
+
+    @cached_property
+    def by_digest(self) -> dict[str, list[Supply]]:
+        found: dict[str, list[Supply]] = {}
+        for supply in self.supplies:
+            found.setdefault(supply.digest, []).append(supply)
+        return found
+
+    @cached_property
+    def index(self) -> likeness.Index:
+        return likeness.Index([self.world.sources.read(*supply) for supply in self.supplies])
+
+
+def _new_files(world: World, record: Record, kind: str) -> _NewFiles:
+    release = world.release(record.source, record.release)
+    key = ("new files", kind, release.tree if release else "")
+    if key not in world.memo:
+        before = world.sources.files_of(release) if release else {}
+        paths = [(theme, path) for theme in world.ancestors for path in sorted(theme.files) if path not in before]
+        rules = ((theme, path, world.platform.rule_of(path)) for theme, path in paths)
+        world.memo[key] = _NewFiles(world, [Supply(t, p) for t, p, r in rules if r is not None and r.kind == kind])
+    found = world.memo[key]
+    assert isinstance(found, _NewFiles)
+    return found
 
 
 def _gone_since(world: World, record: Record) -> str | None:

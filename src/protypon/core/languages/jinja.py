@@ -27,7 +27,7 @@ _TOKEN = re.compile(
 """Every token is found by one match at its place: nothing is read twice, whatever a template holds."""
 _OPENS, _CLOSES = "([{", ")]}"
 _ENDING = re.compile(r"\.(?:css|js)\b")
-_NAME = re.compile(r"[\w./-]+\Z")
+_NAME = re.compile(r"[\w./-]+")
 _LONGEST = 300
 _WORDS = ("include", "extends", "import", "from")
 
@@ -168,11 +168,12 @@ def mentions(text: str) -> tuple[str, ...]:
 
 
 def _mentions(text: str) -> Iterator[str]:
-    """Names of sheets and scripts, read backwards from their endings, so that no long run of letters is read twice."""
-    for ending in _ENDING.finditer(text):
-        name = _NAME.search(text[max(0, ending.start() - _LONGEST) : ending.start()])
-        if name:
-            yield name[0] + ending[0]
+    """Names of sheets and scripts, run by run of what a name can be made of, so that nothing is read twice."""
+    for run in _NAME.finditer(text):
+        for ending in _ENDING.finditer(run[0]):
+            name = run[0][max(0, ending.start() - _LONGEST) : ending.start()]
+            if name:
+                yield name + ending[0]
 
 
 @dataclass(slots=True)
