@@ -28,24 +28,28 @@ def protypon(*arguments: str) -> list[str]:
     return [str(Path(sys.executable).with_name("protypon")), *arguments]
 
 
-def text(rng: random.Random, others: list[str]) -> str:
+LINES = {40: (15, 65), 400: (250, 550)}
+"""The sizes of file: lines on average, and from how many to how many."""
+
+
+def text(rng: random.Random, others: list[str], size: int = 40) -> str:
     lines = [
         "  " * rng.randint(0, 5) + " ".join(rng.choices(WORDS, k=rng.randint(2, 9)))
-        for _ in range(rng.randint(20, 110))
+        for _ in range(rng.randint(*LINES[size]))
     ]
     if others:
         lines.insert(rng.randrange(len(lines)), f'{{% include "{rng.choice(others)}" %}}')
     return "\n".join(lines) + "\n"
 
 
-def make_parent(folder: Path, files: int, rng: random.Random) -> list[str]:
+def make_parent(folder: Path, files: int, rng: random.Random, size: int = 40) -> list[str]:
     """A parent whose pages include parts; returns the templates' paths."""
     paths: list[str] = []
     for number in range(files):
         kind = "parts" if number < files * 0.7 else "pages"
         path = f"{kind}/d{number % 60}/s{number % 7}/f{number}.html"
         (folder / path).parent.mkdir(parents=True, exist_ok=True)
-        (folder / path).write_text(text(rng, paths[-50:]))
+        (folder / path).write_text(text(rng, paths[-50:], size))
         paths.append(path)
     manifest(folder, "parent", "1.0.0")
     return paths
@@ -89,20 +93,20 @@ def interleaved(runs: int, **programs: Callable[[], float]) -> dict[str, float]:
     return {name: statistics.median(times) for name, times in found.items()}
 
 
-def lay_out(root: Path, files: int, overrides: int) -> Path:
-    """A bench with the parent, its next release beside it, and one child."""
+def lay_out(root: Path, files: int, overrides: int, size: int) -> tuple[Path, float]:
+    """A bench with the parent, its next release beside it, and one child; and how long taking all overrides took."""
     rng = random.Random(20260101)
     bench = root / "bench"
-    paths = make_parent(bench / "themes" / "parent", files, rng)
+    paths = make_parent(bench / "themes" / "parent", files, rng, size)
     new_release(bench / "themes" / "parent", root / "next" / "parent", paths, rng)
     run(protypon("init", "--platform", "quayside"), bench)
     chosen = rng.sample(paths, overrides)
     run(protypon("new", "child-0", "--parent", "parent"), bench)
-    run(protypon("override", *[f"template:{p}" for p in chosen], "--child", "child-0"), bench)
+    taken = run(protypon("override", *[f"template:{p}" for p in chosen], "--child", "child-0"), bench)
     for path in chosen:
         with open(bench / "themes" / "child-0" / path, "a") as stream:
             stream.write("ours\n")
-    return bench
+    return bench, taken
 
 
 def add_children(bench: Path) -> None:
@@ -112,7 +116,7 @@ def add_children(bench: Path) -> None:
         manifest(child, child.name, "0.1.0", "parent")
 
 
-def measure(root: Path, bench: Path, runs: int) -> list[tuple[str, float, float, str]]:
+def measure(root: Path, bench: Path, runs: int, taken: float) -> list[tuple[str, float, float, str]]:
     rows: list[tuple[str, float, float, str]] = []
     parent, new = bench / "themes" / "parent", root / "next" / "parent"
 
@@ -125,6 +129,18 @@ def measure(root: Path, bench: Path, runs: int) -> list[tuple[str, float, float,
         runs, ours=lambda: run(one, bench), other=lambda: run(["diff", "-rq", str(parent), str(new)], root, (0, 1))
     )
     add("check, warm / diff -rq of two releases", found["ours"], found["other"], "1.5 (aim 1)")
+
+    def fresh() -> float:
+        """A check that has to examine the child, as after any change; what was read before is remembered."""
+        shutil.rmtree(bench / ".protypon" / "cache" / "reports", ignore_errors=True)
+        return run(one, bench)
+
+    fresh_check = interleaved(3, ours=fresh)["ours"]
+    add("override of 500 units (one run) / a check after a change", taken, fresh_check, "3")
+    survey = protypon("survey", "--format", "json")
+    found = interleaved(3, ours=lambda: run(survey, bench), other=fresh)
+    add("survey of the bench / a check after a change", found["ours"], found["other"], "5")
+    rows += measure_update(root, bench, new, runs)
 
     add_children(bench)
     ten = protypon("check", "--format", "json", "--fail-on", "fatal")
@@ -147,10 +163,20 @@ def measure(root: Path, bench: Path, runs: int) -> list[tuple[str, float, float,
         shutil.rmtree(bench / ".protypon" / "cache" / "reports", ignore_errors=True)
         return run([*one, "--against", str(new)], bench)
 
-    against()
-    git = ["git", "diff", "--no-index", "-M", "--stat", str(parent), str(new)]
-    found = interleaved(runs, ours=against, other=lambda: run(git, root, (0, 1)))
-    add("check --against a folder / git diff --no-index -M", found["ours"], found["other"], "0.5")
+    git = ["git", "diff", "--no-index", "-M", "--name-status", str(parent), str(new)]
+
+    def first() -> float:
+        """Against a folder that was never looked at: its files are listed and read."""
+        (bench / ".protypon" / "cache" / "listings" / "looked at.listing").unlink(missing_ok=True)
+        (bench / ".protypon" / "cache" / "comparisons.json").unlink(missing_ok=True)
+        return against()
+
+    found = interleaved(runs, ours=first, other=lambda: run(git, root, (0, 1)))
+    add("check --against, the first time / git diff --no-index -M", found["ours"], found["other"], "0.6")
+    again = [*one, "--against", str(new)]
+    run(again, bench)
+    found = interleaved(runs, ours=lambda: run(again, bench), other=lambda: run(git, root, (0, 1)))
+    add("check --against, again / git diff --no-index -M", found["ours"], found["other"], "0.2")
 
     def keep() -> float:
         store = root / "keeping"
@@ -167,11 +193,41 @@ def measure(root: Path, bench: Path, runs: int) -> list[tuple[str, float, float,
         return spent
 
     found = interleaved(max(3, runs // 2), ours=keep, other=git_add)
-    add("keep / git add -A && git write-tree", found["ours"], found["other"], "0.6")
+    add("keep / git add -A && git write-tree", found["ours"], found["other"], "0.4")
 
     click = [sys.executable, "-c", "import click"]
     found = interleaved(max(runs, 15), ours=lambda: run(protypon("--help"), root), other=lambda: run(click, root))
     add("protypon --help / python -c 'import click'", found["ours"], found["other"], "2")
+    return rows
+
+
+def measure_update(root: Path, bench: Path, new: Path, runs: int) -> list[tuple[str, float, float, str]]:
+    """``update --to`` and ``undo`` of it, for a release that changes one file in twenty, and for one that changes all."""
+    rows = []
+    every = root / "every" / "parent"
+    shutil.copytree(new, every)
+    for path in every.rglob("*.html"):
+        path.write_text("changed\n" + path.read_text())
+
+    def copy() -> float:
+        target = root / "copy"
+        start = time.perf_counter()
+        run(["cp", "-r", str(new), str(target)], root)
+        run(["sync"], root)
+        spent = time.perf_counter() - start
+        shutil.rmtree(target)
+        return spent
+
+    for name, release in (("one file in twenty", new), ("every file", every)):
+        times: dict[str, list[float]] = {"update": [], "undo": [], "copy": []}
+        for _ in range(max(2, runs // 3)):
+            times["copy"].append(copy())
+            run(["sync"], root)
+            times["update"].append(run(protypon("update", "parent", "--to", str(release)), bench))
+            times["undo"].append(run(protypon("undo"), bench))
+        middle = {key: statistics.median(found) for key, found in times.items()}
+        rows.append((f"update --to, {name} changed / cp -r && sync", middle["update"], middle["copy"], "8 (aim 5)"))
+        rows.append((f"undo of it, {name} changed / cp -r && sync", middle["undo"], middle["copy"], "8 (aim 5)"))
     return rows
 
 
@@ -211,6 +267,8 @@ def php_file(rng: random.Random, functions: int) -> str:
 def measure_facts(root: Path, runs: int) -> tuple[str, float, float, str]:
     """Cold facts of 2 MB of PHP, written to the cache, against what the parser alone takes; both in this process."""
     from protypon.core.facts import FactsCache
+    from protypon.core.files.caches import Cache
+    from protypon.core.files.folder import Folder
     from protypon.core.languages.trees import parser
 
     rng = random.Random(20260102)
@@ -221,7 +279,7 @@ def measure_facts(root: Path, runs: int) -> tuple[str, float, float, str]:
     def ours() -> float:
         shutil.rmtree(root / "facts", ignore_errors=True)
         start = time.perf_counter()
-        cache = FactsCache(root / "facts")
+        cache = FactsCache(Cache(Folder(str(root)), "facts"))
         for number, data in enumerate(files):
             cache.code("php", str(number), lambda data=data: data)  # type: ignore[misc]
             cache.problems("php", str(number), "works.php", lambda data=data: data)  # type: ignore[misc]
@@ -243,14 +301,21 @@ def main() -> None:
     parser.add_argument("--runs", type=int, default=7)
     parser.add_argument("--files", type=int, default=13000)
     parser.add_argument("--overrides", type=int, default=500)
+    parser.add_argument(
+        "--lines", type=int, choices=sorted(LINES), action="append", help="sizes of file; default: both"
+    )
     options = parser.parse_args()
-    with tempfile.TemporaryDirectory(prefix="protypon-bench-") as folder:
-        root = Path(folder)
-        bench = lay_out(root, options.files, options.overrides)
-        rows = [measure_facts(root, options.runs), *measure(root, bench, options.runs)]
-        print(f"{'what / what':54} {'ours s':>8} {'other s':>8} {'ratio':>7}  limit")
+    for size in options.lines or sorted(LINES):
+        with tempfile.TemporaryDirectory(prefix="protypon-bench-") as folder:
+            root = Path(folder)
+            bench, taken = lay_out(root, options.files, options.overrides, size)
+            rows = [measure_facts(root, options.runs), *measure(root, bench, options.runs, taken)]
+        print(
+            f"\n{options.files:,} files of {size} lines, {options.overrides} overrides; other than said, every row is of runs after a first one"
+        )
+        print(f"{'what / what':62} {'ours s':>8} {'other s':>8} {'ratio':>7}  limit")
         for name, ours, other, limit in rows:
-            print(f"{name:54} {ours:8.3f} {other:8.3f} {ours / other:7.2f}  {limit}")
+            print(f"{name:62} {ours:8.3f} {other:8.3f} {ours / other:7.2f}  {limit}", flush=True)
     peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
     print(
         f"peak memory of any command: {peak:.0f} MB (limit 250)   {os.cpu_count()} cores, Python {sys.version.split()[0]}"

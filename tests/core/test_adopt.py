@@ -12,7 +12,7 @@ from pathlib import Path
 
 from protypon.cli.main import run
 from protypon.core.bench import Bench
-from protypon.core.likeness import ALIKE, alike, document_counts
+from protypon.core.likeness import ALIKE, Index, alike, lines_of
 from tests.core.test_oracle import Maker
 from tests.support import theme
 
@@ -38,10 +38,27 @@ class LikenessTest(unittest.TestCase):
     def test_boilerplate_makes_no_relatives(self) -> None:
         frame = b"<section>\n<div class='inner wrapper'>\n%s\n</div>\n</section>\n"
         texts = [frame % (b"<p>only here: %d</p>" % (n * 7919)) for n in range(30)]
-        common = document_counts(texts)
+        edited = texts[0] + b"<p>more of it</p>\n"
         self.assertGreater(alike(texts[0], texts[1]), ALIKE)
-        self.assertLess(alike(texts[0], texts[1], common), 0.2)
-        self.assertGreater(alike(texts[0], texts[0] + b"<p>more of it</p>\n", common), ALIKE)
+        found = Index([*texts[1:], edited]).alike(texts[0])
+        self.assertLess(max(score for number, score in found.items() if number < 29), 0.2)
+        self.assertGreater(found[29], ALIKE)
+
+    def test_an_index_measures_what_comparing_one_by_one_does(self) -> None:
+        rng = random.Random(3)
+        lines = [f"<p>line {n} {'x' * (n % 40)}</p>\n".encode() for n in range(60)]
+        for _ in range(60):
+            texts = [b"".join(rng.choices(lines, k=rng.randint(1, 25))) for _ in range(rng.randint(1, 30))]
+            text = b"".join(rng.choices(lines, k=rng.randint(1, 25)))
+            seen = [line for each in texts for line in lines_of(each)]
+            common = {line: seen.count(line) - 1 for line in set(seen)}
+            wanted = {
+                n: alike(text, other, common) for n, other in enumerate(texts) if lines_of(text) & lines_of(other)
+            }
+            found = Index(texts).alike(text)
+            self.assertEqual(found.keys(), wanted.keys())
+            for number, score in wanted.items():
+                self.assertAlmostEqual(found[number], min(score, 0.99))
 
 
 class OriginTest(unittest.TestCase):

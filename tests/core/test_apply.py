@@ -17,6 +17,7 @@ from protypon.core import apply
 from protypon.core.actions.undo import last, plan_undo
 from protypon.core.errors import BadInput, ProtyponError
 from protypon.core.files.folder import Folder
+from protypon.core.files.listing import look
 from protypon.core.files.overlay import Overlay, content
 from protypon.core.files.paths import FOLDER, LINK, RUNNABLE
 from protypon.core.store import Store
@@ -167,7 +168,7 @@ class ApplyTest(unittest.TestCase):
             self.put(path, b"old")
         (self.root / "t/none").mkdir()
         overlay = Overlay(self.folder)
-        old = ["a", "b/c", ".DS_Store", "none"]
+        old = look(self.root / "t").entries
         overlay.replace_folder(
             str(self.root / "t"), old, {"b": content(b"now a file"), "d/e": content(b"x"), "f": content(b"", FOLDER)}
         )

@@ -31,8 +31,6 @@ STAGE = f"{HIDDEN}/stage"
 NEW, OLD = f"{STAGE}/new", f"{STAGE}/old"
 READY = f"{STAGE}/journal.json"
 PENDING = f"{HIDDEN}/pending.json"
-FEW = 64
-"""Staged files up to this number are synced one by one; more, all together."""
 _NO_DOUBLES = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK, errno.EXDEV, errno.EACCES)
 
 
@@ -55,7 +53,7 @@ def carry_out(plan: Plan, store: Store) -> JournalEntry | None:
     """
     if plan.empty and not plan.blobs and plan.undoes is None:
         return None
-    _verify(plan, store.bench)
+    seen = _verify(plan, store.bench)
     undertaking = _Undertaking(plan, store)
     try:
         entry = undertaking.prepare()
@@ -68,7 +66,7 @@ def carry_out(plan: Plan, store: Store) -> JournalEntry | None:
         undertaking.clear()
         raise
     with uninterrupted():
-        _move_or_go_back(entry, store)
+        _move_or_go_back(entry, store, _Progress(store.bench, seen))
     undertaking.clear()
     store.align_refs()
     return entry
@@ -80,8 +78,15 @@ def _refusal(error: OSError) -> str:
     return f"{where}can't be written: {error.strerror or error}"
 
 
-def _verify(plan: Plan, bench: Folder) -> None:
+Seen = dict[str, tuple[int, ...]]
+"""What the file system says of paths whose contents were just read: as long as it says the same, they are the same."""
+
+
+def _verify(plan: Plan, bench: Folder) -> Seen:
+    """Read every path that is to change; raises ProtyponError where one is not what the plan was made for."""
+    seen: Seen = {}
     for change in plan.changes:
+        numbers = _numbers(bench, change.path)
         found = read_entry(bench, change.path)
         if found is not None and found.mode == FOLDER and change.before is None and change.path in plan.gone:
             continue
@@ -89,6 +94,35 @@ def _verify(plan: Plan, bench: Folder) -> None:
             raise ProtyponError(
                 f"{quote_path(change.path)}: changed while the command ran; nothing was written", "type the same again"
             )
+        if numbers is not None:
+            seen[change.path] = numbers
+    return seen
+
+
+def _numbers(bench: Folder, path: str) -> tuple[int, ...] | None:
+    found = bench.stat(path)
+    return None if found is None else (found.st_ino, found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_mode)
+
+
+class _Progress:
+    """How far the moving of one entry is: known, for the one that has begun it; else looked for on the disk."""
+
+    def __init__(self, bench: Folder, seen: Seen | None = None) -> None:
+        self.bench, self.seen = bench, seen
+
+    def is_staged(self, number: int) -> bool:
+        """Whether a new content still waits."""
+        return self.seen is not None or self.bench.stat(f"{NEW}/{number}") is not None
+
+    def is_aside(self, number: int) -> bool:
+        """Whether a former content is out of the way."""
+        return self.seen is None and self.bench.stat(f"{OLD}/{number}") is not None
+
+    def is_as(self, path: str, state: State | None) -> bool:
+        """Whether what stands at a path is what was there before the command."""
+        if self.seen is not None and self.seen.get(path) == _numbers(self.bench, path):
+            return True
+        return _same(read_entry(self.bench, path)) == _same(state)
 
 
 def _same(what: Entry | Content | State | None) -> tuple[int, str] | None:
@@ -127,9 +161,8 @@ class _Undertaking:
         entry = JournalEntry(
             self.store.next_number(), self.plan.command, now().isoformat(), moves, made, gone, self.plan.undoes, commit
         )
-        self.bench.create(READY, entry.packed(), sync=True)
-        if len(moves) > FEW:
-            os.sync()
+        self.bench.create(READY, entry.packed())
+        self.bench.sync()
         note("apply", "staged %d changes of %s", len(moves), self.plan.command)
         return entry
 
@@ -142,12 +175,10 @@ class _Undertaking:
         if after.mode == LINK:
             self.bench.link(place, after.read())
             return Move(change.path, before, State(LINK, after.digest))
-        few = len(self.plan.changes) <= FEW
-        self.bench.create(place, after.read(), 0o777 if after.mode == RUNNABLE else 0o666, few)
         rights = after.rights if after.rights is not None else _kept_rights(before, after)
-        if rights is not None:
-            self.bench.set_rights(place, rights)
-        return Move(change.path, before, State(after.mode, after.digest, _rights(self.bench, place)))
+        asked = 0o777 if after.mode == RUNNABLE else 0o666
+        got = self.bench.create(place, after.read(), asked, exactly=rights)
+        return Move(change.path, before, State(after.mode, after.digest, got))
 
     def _folders(self, changes: list[Change]) -> tuple[Folders, tuple[tuple[str, int], ...]]:
         """Folders that will be made and those that will go, each with its permission bits."""
@@ -212,12 +243,12 @@ def _kept_rights(before: State | None, after: Content) -> int | None:
 # From here on files are renamed
 
 
-def _move_or_go_back(entry: JournalEntry, store: Store) -> None:
+def _move_or_go_back(entry: JournalEntry, store: Store, progress: _Progress) -> None:
     """Move everything and enter it into the journal; where the disk refuses in the middle, go back."""
     bench = store.bench
     try:
         bench.put(PENDING, entry.packed(), sync=True)
-        strangers = _move(entry, bench)
+        strangers = _move(entry, progress)
         if strangers:
             raise ProtyponError(
                 f"{', '.join(map(quote_path, strangers[:3]))}: changed while the command wrote; nothing was changed",
@@ -275,33 +306,37 @@ def _unplace(number: int, move: Move, bench: Folder) -> None:
         _rename(bench, move.path, staged)
 
 
-def _move(entry: JournalEntry, bench: Folder) -> list[str]:
+def _move(entry: JournalEntry, progress: _Progress) -> list[str]:
     """Bring every path to its new state; what has it already is left alone. Returns paths that are neither old nor new."""
+    bench = progress.bench
     strangers = []
     apart = {path for path, _ in (*entry.made, *entry.gone)}
+    later = []
     for number, move in enumerate(entry.changes):
-        in_place = move.before is not None and move.after is not None and move.path not in apart
-        if in_place:
-            strangers += _exchange(number, move, bench)
-        elif move.before is not None:
-            strangers += _set_aside(number, move, bench)
+        if move.before is not None and move.after is not None and move.path not in apart:
+            strangers += _exchange(number, move, progress)
+            continue
+        if move.before is not None:
+            strangers += _set_aside(number, move, progress)
+        if move.after is not None:
+            later.append((number, move))
     for path, _ in entry.gone:
         _remove_if_empty(bench, path)
     for path, rights in entry.made:
         _make(bench, path, rights)
-    for number, move in enumerate(entry.changes):
-        if move.after is not None and move.path not in strangers:
-            strangers += _place(number, move, bench)
+    for number, move in later:
+        if move.path not in strangers:
+            strangers += _place(number, move, progress)
     return strangers
 
 
-def _exchange(number: int, move: Move, bench: Folder) -> list[str]:
+def _exchange(number: int, move: Move, progress: _Progress) -> list[str]:
     """Put a new content where another one stands, so that there is always one of them."""
-    if bench.stat(f"{NEW}/{number}") is None:
+    bench = progress.bench
+    if not progress.is_staged(number):
         return []
-    aside = bench.stat(f"{OLD}/{number}") is not None
-    found = read_entry(bench, move.path)
-    if _same(found) != _same(move.before) and not (aside and found is None):
+    aside = progress.is_aside(number)
+    if not progress.is_as(move.path, move.before) and not (aside and bench.stat(move.path) is None):
         return [move.path]
     if not aside:
         try:
@@ -314,26 +349,26 @@ def _exchange(number: int, move: Move, bench: Folder) -> list[str]:
     return []
 
 
-def _set_aside(number: int, move: Move, bench: Folder) -> list[str]:
-    if bench.stat(f"{OLD}/{number}") is not None:
+def _set_aside(number: int, move: Move, progress: _Progress) -> list[str]:
+    bench = progress.bench
+    if progress.is_aside(number):
+        return []
+    if progress.is_as(move.path, move.before):
+        _rename(bench, move.path, f"{OLD}/{number}")
         return []
     found = read_entry(bench, move.path)
-    if found is None and move.after is None:
-        return []
-    if _same(found) != _same(move.before):
-        return [] if move.after is not None and _same(found) == _same(move.after) else [move.path]
-    _rename(bench, move.path, f"{OLD}/{number}")
-    return []
+    return [] if (found is None and move.after is None) or _same(found) == _same(move.after) else [move.path]
 
 
-def _place(number: int, move: Move, bench: Folder) -> list[str]:
-    if bench.stat(f"{NEW}/{number}") is None:
+def _place(number: int, move: Move, progress: _Progress) -> list[str]:
+    bench = progress.bench
+    if not progress.is_staged(number):
         return []
     if bench.stat(move.path) is not None:
         return [move.path]
-    for above in reversed(list(_above(move.path))):
-        if not bench.is_folder(above):
-            bench.make(above)
+    above = move.path.rpartition("/")[0]
+    if above and not bench.is_folder(above):
+        bench.make(above)
     _rename(bench, f"{NEW}/{number}", move.path)
     return []
 
@@ -393,7 +428,7 @@ def recover(store: Store) -> None:
     entry = pending_entry(store)
     with uninterrupted():
         try:
-            strangers = _move(entry, bench)
+            strangers = _move(entry, _Progress(bench))
             if bench.stat(READY) is not None:
                 store.make_journal_folder()
                 bench.move(READY, store.journal_path(entry.number))

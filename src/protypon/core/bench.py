@@ -25,6 +25,7 @@ from protypon.core.notes import note
 
 if TYPE_CHECKING:
     from protypon.core.facts import FactsCache
+    from protypon.core.files.paths import Entry
     from protypon.core.model import Lineage, Plan, Record, Release, Theme, Unit
     from protypon.core.platform import Platform
     from protypon.core.store import JournalEntry, Store
@@ -183,6 +184,13 @@ class Bench:
         from protypon.core.facts import FactsCache
 
         return FactsCache(self.cache, self.progress)
+
+    def entries(self, theme: Theme) -> dict[str, Entry]:
+        """Everything that stands in the folder of a theme of the bench, by its path there."""
+        from protypon.core.discover import entries_of
+
+        name = os.path.relpath(theme.folder, self.themes_folder).split("/")[0]
+        return entries_of(self.listings[name], theme)
 
     def theme(self, slug: str) -> Theme:
         """The theme of a slug. Raises Unknown with the nearest one."""

@@ -91,6 +91,12 @@ def _manifest(
         return manifest.read(form, data, entry.path, manifest.separators(platform))
 
 
+def entries_of(listing: Listing, theme: Theme) -> dict[str, Entry]:
+    """Everything that stands in a theme's folder, by its path there: junk and empty folders too."""
+    rel = os.path.relpath(theme.folder, listing.root)
+    return dict(_below(listing, "" if rel == "." else rel + "/"))
+
+
 def _below(listing: Listing, prefix: str) -> dict[str, Entry]:
     """The entries of one theme, by their paths in it."""
     if not prefix:

@@ -79,7 +79,7 @@ def commit_object(tree: str, parents: Iterable[str], when: int, message: str) ->
 def write_pack(repository: Folder, objects: Iterable[RawObject]) -> int:
     """Write objects as one pack with its index into ``objects/pack`` of a repository; returns how many.
 
-    Objects that stand twice are written once. Nothing is left behind where writing fails.
+    Objects that stand twice are written once. Nothing is left behind where writing fails. It is for the caller to sync.
     """
     repository.make(PACKS)
     temporary = f"{PACKS}/tmp_pack_{os.getpid()}"
@@ -91,7 +91,7 @@ def write_pack(repository: Folder, objects: Iterable[RawObject]) -> int:
         if not places:
             return 0
         name = f"{PACKS}/pack-{hashlib.sha1(b''.join(sorted(places)), usedforsecurity=False).hexdigest()}"
-        repository.create(index, _index(places, checksum), 0o444, sync=True)
+        repository.create(index, _index(places, checksum), 0o444)
         repository.set_rights(temporary, 0o444)
         repository.move(temporary, f"{name}.pack")
         repository.move(index, f"{name}.idx")
@@ -121,8 +121,6 @@ def _write_objects(repository: Folder, path: str, objects: Iterable[RawObject]) 
         checksum = _sum_of(out)
         out.seek(0, os.SEEK_END)
         out.write(checksum)
-        out.flush()
-        os.fsync(out.fileno())
     return places, checksum
 
 

@@ -14,7 +14,7 @@ from protypon.core.errors import BadInput
 from protypon.core.files.archives import Intake
 from protypon.core.files.caches import CacheFile
 from protypon.core.files.folder import Folder
-from protypon.core.files.listing import look
+from protypon.core.files.listing import Listing, look
 from protypon.core.files.overlay import Overlay, from_disk
 from protypon.core.files.paths import FOLDER, quote_path
 from protypon.core.model import NewRelease, Plan, Release, Theme
@@ -101,25 +101,24 @@ def plan_keep(bench: Bench, intake: Intake, release: str | None) -> tuple[Plan, 
     return overlay.plan(f"keep {quote_path(intake.origin)}"), told
 
 
-def themes_of(intake: Intake, platform: Platform, cache: CacheFile | None = None) -> list[Theme]:
+def listing_of(intake: Intake, cache: CacheFile | None = None) -> Listing:
+    """What a folder or archive holds; an archive is unpacked to another place each time, so that no cache helps."""
+    return look(intake.folder, None if intake.archive else cache)
+
+
+def themes_of(intake: Intake, platform: Platform, listing: Listing | None = None) -> list[Theme]:
     """The themes of a folder or archive, one a slug. Raises BadInput where there is none."""
-    listing = look(intake.folder, None if intake.archive else cache)
-    found = by_slug(themes_in(listing, platform, intake.name))
+    found = by_slug(themes_in(listing or listing_of(intake), platform, intake.name))
     if not found:
         wanted = " or ".join(f.path for f in platform.manifests)
         raise BadInput(
             f"{quote_path(intake.origin)}: no {platform.title} theme in it: no {wanted} found",
-            "look at it with: " + command_line("survey", quote_path(intake.origin)),
+            "look at it with: " + command_line("survey", intake.origin),
         )
     return list(found.values())
 
 
-def theme_of(intake: Intake, platform: Platform, slug: str, cache: CacheFile | None = None) -> Theme:
-    """The one theme of a folder or archive, or of several the one with that slug; with the release it has or is told."""
-    return _chosen(intake, platform, themes_of(intake, platform, cache), slug)
-
-
-def _chosen(intake: Intake, platform: Platform, themes: list[Theme], slug: str) -> Theme:
+def chosen_theme(intake: Intake, platform: Platform, themes: list[Theme], slug: str) -> Theme:
     """The theme of that slug; where only folders tell slugs, a theme that is alone is it, whatever its folder is called."""
     alone = len(themes) == 1 and (platform.slug_from == "folder" or themes[0].problems)
     fitting = [replace(themes[0], slug=slug)] if alone else [t for t in themes if t.slug == slug]
@@ -133,11 +132,12 @@ def _chosen(intake: Intake, platform: Platform, themes: list[Theme], slug: str) 
 
 def against_theme(bench: Bench, intake: Intake) -> Theme:
     """The theme in a folder or archive that stands for one of the bench: the only one, or the one that is a parent here."""
-    themes = themes_of(intake, bench.platform, bench.cache.file("listings/looked at.listing"))
+    listing = listing_of(intake, bench.cache.file("listings/looked at.listing"))
+    themes = themes_of(intake, bench.platform, listing)
     parents = {slug for child in bench.children for slug in bench.lineage(child).slugs[1:]}
     named = [t.slug for t in themes if t.slug in parents]
     if len(named) == 1 or (len(themes) == 1 and len(parents) == 1):
-        return _chosen(intake, bench.platform, themes, next(iter(named or parents)))
+        return chosen_theme(intake, bench.platform, themes, next(iter(named or parents)))
     found = ", ".join(t.slug for t in themes)
     raise BadInput(
         f"{quote_path(intake.origin)}: holds {found}, and the parents here are {', '.join(sorted(parents)) or 'none'}",

@@ -5,13 +5,14 @@ from __future__ import annotations
 import os
 import shlex
 from collections.abc import Iterable, Mapping
+from functools import cached_property
 
 from protypon.core import ledger
 from protypon.core.bench import Bench
 from protypon.core.discover import LEDGER
 from protypon.core.errors import Unknown
 from protypon.core.files.overlay import Overlay, content
-from protypon.core.files.paths import quote_path
+from protypon.core.files.paths import quote_path, unquote_path
 from protypon.core.kinds import kinds
 from protypon.core.model import Content, Record, Theme, Unit
 from protypon.core.platform_format import KINDS
@@ -30,7 +31,7 @@ def write_ledger(overlay: Overlay, theme: Theme, records: Mapping[Unit, Record])
 
 def remember(overlay: Overlay, bench: Bench, digest: str, data: bytes) -> None:
     """Have a text that a record names in the store."""
-    if bench.store.blob(digest) is None:
+    if not bench.store.has(digest):
         overlay.remember(content(data))
 
 
@@ -39,33 +40,62 @@ def find_unit(text: str, world: World, themes: Iterable[Theme]) -> Unit:
 
     Raises Unknown with the candidates, or with the nearest one.
     """
-    units = sorted(
-        {unit for theme in themes for kind in kinds() for unit in kind.supplied(world, theme)} | set(world.records)
-    )
-    return choose(text, units)
+    themes = tuple(themes)
+    key = ("names", *(theme.slug for theme in themes))
+    if key not in world.memo:
+        supplied = {unit for theme in themes for kind in kinds() for unit in kind.supplied(world, theme)}
+        world.memo[key] = UnitNames(supplied | set(world.records))
+    names = world.memo[key]
+    assert isinstance(names, UnitNames)
+    return names.choose(text)
 
 
-def choose(text: str, units: list[Unit]) -> Unit:
-    """The one unit that a typed text means."""
-    kind, colon, _ = text.partition(":")
-    if colon and (kind in KINDS or kind in {unit.kind for unit in units}):
-        wanted = Unit.parse(text)
-        if wanted in units:
-            return wanted
-        raise _not_found(text, units)
-    text = text[2:] if text.startswith("./") else text
-    for fits in (_path_fits, _tail_fits, _stem_fits):
-        found = [unit for unit in units if unit.name is None and fits(unit, text)]
-        if len(found) == 1:
-            return found[0]
-        if found:
-            raise Unknown(
-                f"{text!r} could be several",
-                "type one of: "
-                + ", ".join(shlex.quote(u.address) for u in found[:6])
-                + (" …" if len(found) > 6 else ""),
-            )
-    raise _not_found(text, units)
+def choose(text: str, units: Iterable[Unit]) -> Unit:
+    """The one unit of some that a typed text means."""
+    return UnitNames(units).choose(text)
+
+
+class UnitNames:
+    """Units, found by their address, their path, the end of it, or the name of the file without its ending."""
+
+    def __init__(self, units: Iterable[Unit]) -> None:
+        self.units = frozenset(units)
+        self._kinds = {unit.kind for unit in self.units}
+
+    @cached_property
+    def _by_name(self) -> dict[str, list[Unit]]:
+        """By the last part of the path, and by that without its ending."""
+        found: dict[str, list[Unit]] = {}
+        for unit in self.units:
+            if unit.name is None:
+                last = unit.path.rpartition("/")[2]
+                for name in {last, last.partition(".")[0], unit.path}:
+                    found.setdefault(name, []).append(unit)
+        return found
+
+    def choose(self, text: str) -> Unit:
+        """The one unit that a typed text means. Raises Unknown with the candidates, or with the nearest one."""
+        kind, colon, _ = text.partition(":")
+        if colon and (kind in KINDS or kind in self._kinds):
+            wanted = Unit.parse(text)
+            if wanted in self.units:
+                return wanted
+            raise _not_found(text, sorted(self.units))
+        text = text[2:] if text.startswith("./") else text
+        near = {*self._by_name.get(text, ()), *self._by_name.get(unquote_path(text), ())}
+        near |= set(self._by_name.get(text.rpartition("/")[2], ()))
+        for fits in (_path_fits, _tail_fits, _stem_fits):
+            found: list[Unit] = sorted(unit for unit in near if fits(unit, text))
+            if len(found) == 1:
+                return found[0]
+            if found:
+                raise Unknown(
+                    f"{text!r} could be several",
+                    "type one of: "
+                    + ", ".join(shlex.quote(u.address) for u in found[:6])
+                    + (" …" if len(found) > 6 else ""),
+                )
+        raise _not_found(text, sorted(self.units))
 
 
 def _path_fits(unit: Unit, text: str) -> bool:

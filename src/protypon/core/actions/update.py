@@ -7,24 +7,23 @@ no hand is recorded anew. No override is deleted.
 
 from __future__ import annotations
 
-import os
 import shlex
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
 from protypon.core import edits
 from protypon.core.actions.carry import Carrying, Row
-from protypon.core.actions.keep import keep_into, theme_of, theme_release
+from protypon.core.actions.keep import chosen_theme, keep_into, listing_of, theme_release, themes_of
 from protypon.core.bench import Bench
 from protypon.core.commands import command_line
+from protypon.core.discover import entries_of
 from protypon.core.errors import ProtyponError, Usage
 from protypon.core.examine import as_released
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
-from protypon.core.files.listing import look
 from protypon.core.files.overlay import Overlay, from_disk
 from protypon.core.files.paths import quote_path
-from protypon.core.model import Content, Plan, Theme
+from protypon.core.model import Plan, Theme
 from protypon.core.proposing import Proposals
 from protypon.core.sources import BenchSources
 from protypon.core.store import now
@@ -50,14 +49,13 @@ def plan_update(bench: Bench, slug: str, intake: Intake | None, only: Iterable[s
     parent = bench.require_parent(slug)
     overlay = Overlay(bench.folder)
     sources = BenchSources(bench, overlay)
-    new = as_released(bench, sources, parent) if intake is None else _bring_in(bench, overlay, parent, intake)
+    new = as_released(bench, sources, parent) if intake is None else _brought_in(bench, overlay, parent, intake)
     wiped, edited_from = _edits(bench, sources, parent) if intake is not None else ((), None)
     children = _descendants(bench, parent, list(only))
     old = _old_label(bench, parent, children)
     changed = _changes(parent, new) if intake is not None else 0
     if not parent.maintained:
         keep_into(overlay, bench, [parent], "the bench", _label_of_new(parent, intake))
-        _keep_new(overlay, bench, parent, new, intake)
     planned = {slug: new}
     waiting = Proposals(overlay)
     rows: dict[str, list[Row]] = {}
@@ -74,39 +72,28 @@ def _label_of_new(parent: Theme, intake: Intake | None) -> str | None:
     return None if intake is not None or edits.is_numbered(parent) else now().strftime("%Y-%m-%d")
 
 
-def _bring_in(bench: Bench, overlay: Overlay, parent: Theme, intake: Intake) -> Theme:
-    """Plan the parent's folder to be the new release, in every file; returns the parent as it will be."""
+def _brought_in(bench: Bench, overlay: Overlay, parent: Theme, intake: Intake) -> Theme:
+    """Plan the parent's folder to be the new release, in every file, and to keep that; returns the parent as it will be."""
     if parent.maintained:
         raise Usage(
             f"{parent.slug} has a ledger, so it is yours, and --to would replace it",
             "carry its changes down with: " + command_line("update", parent.slug),
         )
-    found = theme_of(intake, bench.platform, parent.slug)
+    listing = listing_of(intake, bench.cache.file("listings/looked at.listing"))
+    found = chosen_theme(intake, bench.platform, themes_of(intake, bench.platform, listing), parent.slug)
     if found.problems:
         raise ProtyponError(
             f"{quote_path(intake.origin)}: {found.problems[0]}: the new release is broken; nothing was changed",
             "ask its maker, or fetch it again",
         )
-    standing = look(parent.folder).entries
-    coming = look(found.folder).entries
-    overlay.replace_folder(
-        parent.folder, standing, {path: from_disk(Folder(found.folder), entry) for path, entry in coming.items()}
-    )
+    folder = Folder(found.folder)
+    coming = {path: from_disk(folder, entry) for path, entry in entries_of(listing, found).items()}
+    overlay.replace_folder(parent.folder, bench.entries(parent), coming)
+    if not any(r.theme == parent.slug and r.identity == found.identity for r in bench.releases):
+        files = {path: coming[path] for path in found.files}
+        state = theme_release(parent, found.release, intake.origin)
+        overlay.keep(replace(state, identity=found.identity, files=files))
     return replace(found, folder=parent.folder, slug=parent.slug)
-
-
-def _keep_new(overlay: Overlay, bench: Bench, parent: Theme, new: Theme, intake: Intake | None) -> None:
-    if intake is None or any(r.theme == new.slug and r.identity == new.identity for r in bench.releases):
-        return
-    files = dict(_planned_files(overlay, new))
-    overlay.keep(replace(theme_release(parent, new.release, intake.origin), identity=new.identity, files=files))
-
-
-def _planned_files(overlay: Overlay, theme: Theme) -> Iterable[tuple[str, Content]]:
-    for path in theme.files:
-        what = overlay.planned(os.path.join(theme.folder, path))
-        if what is not None:
-            yield path, what
 
 
 def _edits(bench: Bench, sources: BenchSources, parent: Theme) -> tuple[tuple[str, ...], str | None]:

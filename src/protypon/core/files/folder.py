@@ -30,6 +30,23 @@ class NotPlain(BadInput):
     """What stands at a path is a link, a pipe, a device or a folder where a file was wanted, or the other way round."""
 
 
+class _At:
+    """A path's folder and name for a ``with``. A class of its own, for a generator costs more than the call that it is for."""
+
+    def __init__(self, folder: Folder, rel: str) -> None:
+        self._folder, self._rel = folder, rel
+
+    def __enter__(self) -> tuple[int, str]:
+        try:
+            return self._folder._split(self._rel)
+        except OSError as error:
+            raise OSError(error.errno, error.strerror, self._rel) from error
+
+    def __exit__(self, kind: object, error: BaseException | None, trace: object) -> None:
+        if isinstance(error, OSError) and error.filename != self._rel:
+            raise OSError(error.errno, error.strerror, self._rel) from error
+
+
 class Folder:
     """A folder, given by its path, and all below it. Paths are relative and checked (:func:`rel_path`).
 
@@ -40,6 +57,10 @@ class Folder:
         self.root = os.path.abspath(root)
         self.doors = doors
         self._open: dict[str, int] = {}
+        self._entered: set[str] = set()
+        """Every folder that was ever opened here."""
+        self._proved: set[str] = set()
+        """Folders in which writing was proved to stay inside."""
 
     def __del__(self) -> None:
         self.close()
@@ -70,6 +91,7 @@ class Folder:
         if len(self._open) >= KEPT_OPEN:
             os.close(self._open.pop(next(iter(self._open))))
         self._open[rel] = made
+        self._entered.add(rel)
         return made
 
     def _enter(self, parent: int, name: str, rel: str) -> int:
@@ -87,18 +109,22 @@ class Folder:
             raise OSError(error.errno, error.strerror, rel) from error
 
     def _forget(self, rel: str) -> None:
-        """Close what is kept of a folder and of all below it."""
+        """Close what is kept of a folder and of all below it; of a file nothing is."""
+        if rel not in self._entered:
+            return
         for path in [p for p in self._open if p == rel or p.startswith(rel + "/")]:
             os.close(self._open.pop(path))
 
-    @contextmanager
-    def _at(self, rel: str) -> Iterator[tuple[int, str]]:
-        """The folder that a path stands in, and its name there; errors name the path."""
-        above, _, name = rel_path(rel).rpartition("/")
-        try:
-            yield self._folder(above), name
-        except OSError as error:
-            raise OSError(error.errno, error.strerror, rel) from error
+    def _split(self, rel: str) -> tuple[int, str]:
+        """The folder that a path stands in, and its name there; the path is checked, unless its folder was a moment ago."""
+        above, _, name = rel.rpartition("/")
+        if above not in self._open or name in ("", ".", "..") or "\0" in name:
+            rel_path(rel)
+        return self._folder(above), name
+
+    def _at(self, rel: str) -> _At:
+        """The same for a ``with``: errors name the path."""
+        return _At(self, rel)
 
     # Looking
 
@@ -107,12 +133,12 @@ class Folder:
         try:
             if not rel:
                 return os.stat(self._folder(""))
-            with self._at(rel) as (folder, name):
-                return os.stat(name, dir_fd=folder, follow_symlinks=False)
+            folder, name = self._split(rel)
+            return os.stat(name, dir_fd=folder, follow_symlinks=False)
         except OSError as error:
             if error.errno in (errno.ENOENT, errno.ENOTDIR, errno.ENAMETOOLONG):
                 return None
-            raise
+            raise OSError(error.errno, error.strerror, rel) from error
 
     def is_file(self, rel: str) -> bool:
         found = self.stat(rel)
@@ -213,6 +239,9 @@ class Folder:
 
     def _prove_inside(self, rel: str) -> None:
         """Raise NotPlain where a path leads through a door out of this folder."""
+        above = rel.rpartition("/")[0]
+        if above in self._proved:
+            return
         parts = rel.split("/")
         for count in range(1, len(parts)):
             door = "/".join(parts[:count])
@@ -223,6 +252,7 @@ class Folder:
                         f"{self.shown(door)}: is a link out of this bench, to {quote_path(real)}; it is read, never written",
                         f"move the folder itself to {quote_path(door)}, and put a link where it stood",
                     )
+        self._proved.add(above)
 
     def make(self, rel: str, rights: int = 0o777) -> list[str]:
         """Make a folder and those above it that are not there; returns the ones that were made, outer ones first."""
@@ -250,13 +280,31 @@ class Folder:
             with open(handle, "w+b") as stream:
                 yield stream
 
-    def create(self, rel: str, data: bytes, rights: int = 0o666, sync: bool = False) -> None:
-        """Write a file that must not be there yet."""
+    def sync(self) -> None:
+        """Have all that was written on the file system of this folder on the disk (syncfs, where there is one)."""
+        try:
+            from ctypes import CDLL
+
+            if CDLL(None).syncfs(self._folder("")) == 0:
+                return
+        except (AttributeError, ImportError, OSError):
+            pass
+        os.sync()
+
+    def create(self, rel: str, data: bytes, rights: int = 0o666, sync: bool = False, exactly: int | None = None) -> int:
+        """Write a file that must not be there yet; returns the permission bits it got.
+
+        ``rights`` are what the umask takes from; ``exactly`` are the ones to be had whatever it says.
+        """
         with self.creating(rel, rights) as stream:
             stream.write(data)
+            stream.flush()
+            if exactly is not None:
+                os.fchmod(stream.fileno(), exactly)
+            got = stat.S_IMODE(os.fstat(stream.fileno()).st_mode)
             if sync:
-                stream.flush()
                 os.fsync(stream.fileno())
+        return got
 
     def put(self, rel: str, data: bytes, sync: bool = False) -> None:
         """Write a file beside its place and rename it there: what stood there stays until it is whole."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import stat
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 
 from protypon.core.errors import BadInput
 from protypon.core.files.folder import Folder
@@ -24,6 +24,8 @@ class Overlay:
     def __init__(self, folder: Folder) -> None:
         self.folder = folder
         self._planned: dict[RelPath, Content | None] = {}
+        self._standing: dict[RelPath, Entry] = {}
+        """What is known to stand at planned paths."""
         self._keep: list[NewRelease] = []
         self._blobs: list[Content] = []
 
@@ -61,14 +63,18 @@ class Overlay:
     def remove(self, path: str) -> None:
         self._planned[self.rel(path)] = None
 
-    def replace_folder(self, folder: str, old: Iterable[str], new: Mapping[str, Content]) -> None:
-        """Make a folder what ``new`` says (paths relative to it); ``old`` names what stands in it."""
+    def replace_folder(self, folder: str, old: Mapping[str, Entry], new: Mapping[str, Content]) -> None:
+        """Make a folder what ``new`` says (paths relative to it); ``old`` is what stands in it. What is the same is no change."""
         base = self.rel(folder)
-        for path in old:
+        for path, entry in old.items():
             if path not in new:
                 self._planned[rel_path(base, path)] = None
+            if path not in new or _differs(entry, new[path]):
+                rel = rel_path(base, path)
+                self._standing[rel] = entry._replace(path=rel)
         for path, what in new.items():
-            self._planned[rel_path(base, path)] = what
+            if _differs(old.get(path), what):
+                self._planned[rel_path(base, path)] = what
 
     def keep(self, release: NewRelease) -> None:
         self._keep.append(release)
@@ -82,7 +88,7 @@ class Overlay:
         changes, made, gone = list[Change](), list[tuple[str, int | None]](), list[str]()
         for rel in sorted(self._planned):
             after = self._planned[rel]
-            before = read_entry(self.folder, rel)
+            before = self._standing.get(rel) or read_entry(self.folder, rel)
             if not _differs(before, after):
                 continue
             if before is not None and before.mode == FOLDER:
