@@ -9,7 +9,8 @@ import click
 from protypon.cli.context import format_option, open_bench, print_json, shortest, start_folder, subcommand
 from protypon.core import platform
 from protypon.core.actions.survey import survey
-from protypon.core.errors import Unknown, Usage
+from protypon.core.bench import Bench
+from protypon.core.errors import ProtyponError, Unknown, Usage
 from protypon.core.files import archives
 from protypon.core.platform_files import shipped
 
@@ -36,8 +37,13 @@ def command(ctx: click.Context, path: Path | None, name: str | None, units: bool
     shelf = path is None
     if path is None:
         path = shortest(open_bench(ctx).themes_folder) if name is None else start_folder(ctx)
+    bench = _bench_here(ctx)
     with archives.opened(path) as taken:
-        table = survey(taken, found, units, shelf)
+        if bench is None:
+            table = survey(taken, found, units, shelf)
+        else:
+            table = survey(taken, found, units, shelf, bench.facts, bench.cache.file("listings/surveyed.listing"))
+            bench.facts.save()
     if form == "json":
         print_json(table)
     else:
@@ -45,6 +51,14 @@ def command(ctx: click.Context, path: Path | None, name: str | None, units: bool
         from protypon.render.text import Page
 
         render(Page(), table)
+
+
+def _bench_here(ctx: click.Context) -> Bench | None:
+    """The bench that one stands in, whose caches help; a survey needs none."""
+    try:
+        return open_bench(ctx)
+    except ProtyponError:
+        return None
 
 
 def _of_bench(ctx: click.Context) -> platform.Platform:

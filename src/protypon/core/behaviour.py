@@ -132,6 +132,14 @@ class Behaviour:
             return None
         return rule, self.sources.code(theme, path, rule.language)
 
+    def code_files(self, theme: Theme) -> Iterator[tuple[str, Code]]:
+        """The code files of a theme with what each says; templates are not among them, and are not read for it."""
+        for path in sorted(theme.files):
+            if self._is_code(path):
+                found = self.code_of(theme, path)
+                if found is not None:
+                    yield path, found[1]
+
     def theme(self, slug: str) -> Theme | None:
         return next((t for t in self.lineage.themes if t.slug == slug), None)
 

@@ -8,10 +8,13 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from typing import Any
 
+from protypon.core.actions.keep import listing_of
 from protypon.core.discover import by_slug, lineage_of, manifest_problems, themes_in
+from protypon.core.facts import FactsCache
 from protypon.core.files.archives import ENDINGS, Intake
+from protypon.core.files.caches import CacheFile
 from protypon.core.files.folder import Folder
-from protypon.core.files.listing import Listing, look
+from protypon.core.files.listing import Listing
 from protypon.core.files.paths import LINK, quote_path
 from protypon.core.findings import of_code
 from protypon.core.folder_sources import FolderSources
@@ -32,17 +35,25 @@ README = re.compile(r"(?i)readme(\.\w+)?")
 Table = dict[str, Any]
 
 
-def survey(intake: Intake, platform: Platform, units: bool = False, shelf: bool = False) -> Table:
+def survey(
+    intake: Intake,
+    platform: Platform,
+    units: bool = False,
+    shelf: bool = False,
+    known_facts: FactsCache | None = None,
+    cache: CacheFile | None = None,
+) -> Table:
     """Describe everything below a folder or in an archive, as the table that ``--format json`` prints.
 
     With ``units``, each theme lists the address of every file a child can override. A ``shelf`` is the folder in which a
-    bench has its themes, so that nobody takes it for one.
+    bench has its themes, so that nobody takes it for one. What was read of the same contents before is taken from
+    ``known_facts`` and ``cache``, which are of the bench that one stands in.
     """
-    listing = look(intake.folder)
+    listing = listing_of(intake, cache)
     themes = themes_in(listing, platform, intake.name)
     known = by_slug(themes)
     parents = Counter(parent for theme in themes for parent in theme.parents)
-    sources = FolderSources()
+    sources = FolderSources(known_facts)
     worlds = {id(theme): _world(theme, known, platform, sources) for theme in themes}
     rows = [_theme(theme, listing, platform, known, parents, units) | _offers(worlds[id(theme)]) for theme in themes]
     if len(themes) == 1 and rows[0]["release"] is None:

@@ -82,9 +82,8 @@ def _uncalled(world: World) -> Iterator[Finding]:
 def _own_functions(behaviour: Behaviour) -> Iterator[tuple[str, Function]]:
     """The named functions of the child that no mark declares or attaches."""
     child, marked = behaviour.lineage.child, behaviour.platform.code.marked
-    for path in sorted(child.files):
-        found = behaviour.code_of(child, path)
-        for function in found[1].functions if found is not None and found[0].kind == "code" else ():
+    for path, code in behaviour.code_files(child):
+        for function in code.functions:
             if function.name and "::" not in function.name and not any(m.name in marked for m in function.marks):
                 yield path, function
 
@@ -108,11 +107,9 @@ def _mentioned(behaviour: Behaviour) -> list[dict[str, set[int]]]:
     """File by file, every name and text that code gives -> the functions (by identity; 0: outside of any) that give it."""
     tables = []
     for theme in behaviour.lineage.themes:
-        for path in theme.files:
-            read = behaviour.code_of(theme, path)
-            if read is not None and read[0].kind == "code":
-                key = ("names", theme.files[path].digest)
-                tables.append(behaviour.once(key, lambda code=read[1]: _names(code, behaviour)))  # type: ignore[misc]
+        for path, code in behaviour.code_files(theme):
+            key = ("names", theme.files[path].digest)
+            tables.append(behaviour.once(key, lambda code=code: _names(code, behaviour)))  # type: ignore[misc]
     return tables
 
 
