@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 import unittest
 from collections.abc import Iterator
 from pathlib import Path
@@ -123,6 +124,14 @@ class RoomTest(unittest.TestCase):
                         elif "protypon " in before and not before.rstrip().endswith((";", ":", ",")):
                             found.add((module, node.lineno))
         self.assertEqual(found, set())
+
+    def test_the_bounds_are_those_that_the_docs_list(self) -> None:
+        from protypon.core.files import limits
+
+        docs = (Path(__file__).parents[2] / "docs/safety.md").read_text("utf-8")
+        listed = dict(re.findall(r"^\| `([A-Z_]+)` \| ([\d,]+) \|", docs, re.MULTILINE))
+        bounds = {name: value for name, value in vars(limits).items() if name.isupper() and name != "MIB"}
+        self.assertEqual({name: int(text.replace(",", "")) for name, text in listed.items()}, bounds)
 
 
 if __name__ == "__main__":

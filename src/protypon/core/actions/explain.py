@@ -134,10 +134,8 @@ def _functions(behaviour: Behaviour) -> list[tuple[Place, Function]]:
     """Every named function of the lineage's code files, the child's first."""
     found = []
     for theme in behaviour.lineage.themes:
-        for path in sorted(theme.files):
-            read = behaviour.code_of(theme, path)
-            if read is not None and read[0].kind == "code":
-                found += [(Place(theme.slug, path, f.line), f) for f in read[1].functions if f.name]
+        for path, code in behaviour.code_files(theme):
+            found += [(Place(theme.slug, path, f.line), f) for f in code.functions if f.name]
     return found
 
 
