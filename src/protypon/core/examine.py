@@ -48,7 +48,8 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
         verdicts = _as_it_runs(verdicts, verdicts_of(present, sources, steps))
     told = list(findings(present, bench.all_themes, bench.store.releases("packed"), verdicts, steps))
     told += _store_gone(child, bench)
-    told += _proposals_that_wait(child, standing_proposals, bench)
+    said = {proposals.path_of(v.unit, v.facts.file) for v in verdicts if v.verdict == "conflicted"}
+    told += _proposals_that_wait(child, standing_proposals, said, bench)
     if against and against.theme.slug in world.lineage.slugs and against.theme.slug in bench.themes:
         told += standing(present, bench.themes[against.theme.slug], bench.all_themes)
     order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
@@ -71,9 +72,12 @@ def _store_gone(child: Theme, bench: Bench) -> Iterator[Finding]:
         yield Finding("store-gone", "error", child.slug, "", because, command_line("store", "repair"))
 
 
-def _proposals_that_wait(child: Theme, found: Mapping[str, str], bench: Bench) -> Iterator[Finding]:
+def _proposals_that_wait(child: Theme, found: Mapping[str, str], said: set[str], bench: Bench) -> Iterator[Finding]:
+    """Each proposal, and how far it is; of one that is not begun the verdict beside it says all there is."""
     rows = proposals.read(bench.folder).get(child.slug, {})
     for file, state in sorted(found.items()):
+        if state == proposals.FRESH and file in said:
+            continue
         where = proposals.place(child.slug, file)
         because = f"{quote_path(where)} waits for you: {state}"
         step = command_line("update", rows[file].parent) if rows[file].parent else ""
