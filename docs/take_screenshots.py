@@ -39,7 +39,8 @@ def shoot(command: str, name: str) -> None:
     done = Path(tempfile.gettempdir()) / f"shot-{os.getpid()}"
     done.unlink(missing_ok=True)
     program = shlex.quote(str(Path(sys.executable).with_name("protypon")))
-    line = f"printf '$ protypon %s\\n\\n' {shlex.quote(command)}; {program} {command}; touch {done}; sleep 9"
+    typed = f"printf '$ protypon %s\\n\\n' {shlex.quote(command)}; {program} {command.replace('protypon ', program + ' ')}"
+    line = f"{typed}; touch {done}; sleep 9"
     window = [
         "xterm",
         "-geometry",
@@ -70,6 +71,14 @@ def shoot(command: str, name: str) -> None:
     terminal.kill()
 
 
+def damage(bench: Path) -> None:
+    """What a program that was cut off, and a disk, may leave of a store."""
+    (bench / ".protypon/store/refs/protypon/journal.lock").write_text("")
+    (bench / ".protypon/releases.json").write_text('{"format": "protypon.releases/1", "rele')
+    last = sorted((bench / ".protypon/journal").iterdir())[-3]
+    last.write_bytes(bytes(40))
+
+
 def main() -> None:
     TARGET.mkdir(exist_ok=True)
     screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
@@ -88,6 +97,8 @@ def main() -> None:
                 else:
                     with redirect_stdout(StringIO()), redirect_stderr(StringIO()):
                         run(step.arguments)
+        damage(Path())
+        shoot("store check; protypon store repair", "store")
     screen.kill()
 
 

@@ -161,9 +161,10 @@ def _ledgers(bench: Bench) -> Iterator[Trouble]:
         if gone:
             record = records[gone[0]]
             more = f" and {len(gone) - 1} more" if len(gone) > 1 else ""
-            because = f"the text that {gone[0].address}{more} of {child.slug} was taken from is not here"
             release = ("--release", record.release) if record.release else ()
-            yield Trouble("base-missing", STORE, because, command_line("keep", "PATH", *release))
+            again = command_line("keep", "PATH", *release)
+            because = f"the text that {gone[0].address}{more} of {child.slug} was taken from is not here; keep it again with {again}"
+            yield Trouble("base-missing", STORE, because, command_line("check", child.slug))
 
 
 def table(found: list[Trouble]) -> bytes:
