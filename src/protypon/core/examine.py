@@ -120,7 +120,18 @@ def verdicts_of(world: World, sources: BenchSources, steps: Steps) -> list[Verdi
     found = [facts for kind in kinds() for facts in kind.find(world)]
     if any(_stops(facts) for facts in found):
         found = _behind(world, found)
+    found = [_with_edits(world, facts) for facts in found]
     return [judge(facts, steps) for facts in compared(world, found, sources)]
+
+
+def _with_edits(world: World, facts: Facts) -> Facts:
+    """A copy inside code that says what an edited parent's release says: to drop it would bring the edits in."""
+    theme = world.ancestor(facts.now_from) if facts.unit.kind in IN_CODE else None
+    if theme is None or not theme.stored or facts.ours != facts.theirs:
+        return facts
+    return replace(
+        facts, needed=f"{theme.slug} was edited in its own folder, and what stands there would be used instead"
+    )
 
 
 MOST_STOPS = 5

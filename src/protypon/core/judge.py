@@ -193,7 +193,7 @@ def _say_needless(f: Facts, s: Steps) -> tuple[str, str]:
     else:
         because = f"{_theirs(f)} now says the same as your copy, byte for byte"
     if f.needed:
-        return f"as in {_theirs(f)}, and of use: {f.needed} asks for it beside itself", ""
+        return f"as in {_theirs(f)}, and of use: {f.needed}", ""
     return because, s.unit("drop", f) if f.listed else command_line("adopt", s.child)
 
 

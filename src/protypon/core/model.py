@@ -285,7 +285,7 @@ class Facts:
     told: Mapping[str, Told] = field(default_factory=dict)
     """Sentences of the kind's own, by verdict."""
     needed: str = ""
-    """A file of the child that asks for this one beside itself, so that an unedited copy is of use."""
+    """Why a copy that says what the parent says is of use all the same; then it is not said to be dropped."""
 
 
 @dataclass(frozen=True, slots=True)

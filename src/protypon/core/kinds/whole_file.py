@@ -227,10 +227,18 @@ def _facts(
         pinned=_nearer(world, unit, record),
         cut=world.lineage.cut,
         sure=record.sure if record else "",
-        needed=use.needed_beside(world, located.path)
-        if theirs and located.entry and theirs.digest == located.entry.digest
-        else "",
+        needed=_needed(world, located, theirs),
     )
+
+
+def _needed(world: World, located: Located, theirs: Supply | None) -> str:
+    """Why a copy that says what the parent says is of use all the same."""
+    if theirs is None or located.entry is None or theirs.digest != located.entry.digest:
+        return ""
+    if theirs.path in theirs.theme.stored:
+        return f"the file in the folder of {theirs.theme.slug} was edited, and would be used instead"
+    beside = use.needed_beside(world, located.path)
+    return f"{beside} asks for it beside itself" if beside else ""
 
 
 def _how(world: World, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None) -> str:
