@@ -166,6 +166,7 @@ class FindingTest(CodeCase):
             ("hedgerow_fetch('crates/a.php');", "holds", "kid"),
         ):
             with self.subTest(ask):
+                shutil.rmtree(self.bench / ".protypon", ignore_errors=True)  # another parent, not an edited one
                 self.themes(ask, "", base__crates__a_php=crate)
                 shutil.rmtree(self.bench / "themes/kid/crates", ignore_errors=True)
                 self.put("themes/kid/overrides.toml", LEDGER)

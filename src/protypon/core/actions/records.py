@@ -80,12 +80,12 @@ class UnitNames:
             wanted = Unit.parse(text)
             if wanted in self.units:
                 return wanted
-            raise _not_found(text, sorted(self.units))
+            raise _not_found(text, sorted(self.units, key=_address))
         text = text[2:] if text.startswith("./") else text
         near = {*self._by_name.get(text, ()), *self._by_name.get(unquote_path(text), ())}
         near |= set(self._by_name.get(text.rpartition("/")[2], ()))
         for fits in (_path_fits, _tail_fits, _stem_fits):
-            found: list[Unit] = sorted(unit for unit in near if fits(unit, text))
+            found: list[Unit] = sorted((unit for unit in near if fits(unit, text)), key=_address)
             if len(found) == 1:
                 return found[0]
             if found:
@@ -95,7 +95,11 @@ class UnitNames:
                     + ", ".join(shlex.quote(u.address) for u in found[:6])
                     + (" …" if len(found) > 6 else ""),
                 )
-        raise _not_found(text, sorted(self.units))
+        raise _not_found(text, sorted(self.units, key=_address))
+
+
+def _address(unit: Unit) -> str:
+    return unit.address
 
 
 def _path_fits(unit: Unit, text: str) -> bool:
