@@ -86,7 +86,8 @@ def _proposals_that_wait(child: Theme, found: Mapping[str, str], said: set[str],
 
 def world_of(bench: Bench, child: Theme, sources: BenchSources, replaced: Mapping[str, Theme]) -> World:
     """A child as it is judged, with some themes of the bench replaced by others; a parent that was edited in place counts as released."""
-    released = {t.slug: t for t in map(partial(as_released, bench, sources), bench.themes.values())}
+    others = (theme for theme in bench.themes.values() if theme.slug != child.slug)
+    released = {t.slug: t for t in map(partial(as_released, bench, sources), others)}
     return _world(bench, child, sources, {**bench.themes, **released, **replaced}, replaced)
 
 
