@@ -33,9 +33,20 @@ for module in (
 
 SECONDS = 10.0
 """No input makes a command take that much longer."""
+HANGS = 90.0
+"""A command that is not done by then waits for something, however busy the machine is."""
 MEMORY = 1 << 30
 """Nor that many more bytes."""
 COMMON = (0, 1, 2, 3)
+
+
+def pace() -> float:
+    """How many times slower than on a quiet machine a fixed piece of work is right now; at least 1."""
+    start = time.process_time()
+    number = 0
+    for step in range(1_000_000):
+        number += step
+    return max(1.0, (time.process_time() - start) / 0.08)
 
 
 class Ran(NamedTuple):
@@ -67,8 +78,7 @@ def run_forked(
     child = os.fork()
     if child == 0:
         _run(arguments, out, err, built, prepare, after)
-    status = _wait(child, start)
-    spent = time.monotonic() - start
+    status, spent = _wait(child, start)
     texts = [path.read_bytes().decode("utf-8", "surrogateescape") for path in (out, err)]
     return Ran(status, texts[0], texts[1], spent)
 
@@ -95,12 +105,13 @@ def _run(
         os._exit(status)
 
 
-def _wait(child: int, start: float) -> int:
+def _wait(child: int, start: float) -> tuple[int, float]:
+    """The status of a child, and the seconds that it computed: what the machine does besides does not count."""
     while True:
-        found, status = os.waitpid(child, os.WNOHANG)
+        found, status, used = os.wait4(child, os.WNOHANG)
         if found:
-            return os.waitstatus_to_exitcode(status)
-        if time.monotonic() - start > SECONDS + 5:
+            return os.waitstatus_to_exitcode(status), used.ru_utime + used.ru_stime
+        if time.monotonic() - start > HANGS:
             os.kill(child, signal.SIGKILL)
         time.sleep(0.005)
 
@@ -147,7 +158,8 @@ class HostileCase(unittest.TestCase):
         ran = run_forked(["-C", str(self.bench), *arguments], self.work, built)
         about = f"{arguments}\n{ran.out[-1500:]}\n{ran.err[-1500:]}"
         self.assertIn(ran.status, allowed, about)
-        self.assertLess(ran.seconds, SECONDS, about)
+        if ran.seconds >= SECONDS:  # on a machine that is busy with other things everything takes longer
+            self.assertLess(ran.seconds, SECONDS * pace(), about)
         self.assertNotIn("Traceback", ran.err, about)
         self.assertNotIn("unexpected:", ran.err, about)
         self.assertLessEqual(len(ran.err.splitlines()), 6, about)
