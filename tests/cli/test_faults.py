@@ -1,7 +1,8 @@
-"""Killed at any write: the next command makes the bench as before or as after."""
+"""The built program, killed at its writes: the next command makes the bench as before or as after."""
 
 from __future__ import annotations
 
+import os
 import shutil
 import subprocess
 import sys
@@ -34,6 +35,8 @@ code = run(sys.argv[2:])
 print("writes left", left, file=sys.stderr)
 sys.exit(code)
 """
+STEP = 1 if float(os.environ.get("PROTYPON_CASES", "1")) > 1 else 5
+"""Every so many writes the built program is killed; tests/hostile/test_disk.py kills at any call, in a forked one."""
 TEXT = "".join(f"<p>line {n}</p>\n" for n in range(12))
 
 
@@ -56,7 +59,7 @@ class FaultTest(BenchCase):
         folder = self.parent(new, "2.0.0", root=self.root / "next")  # type: ignore[arg-type]
         return ["update", "pier", "--to", str(folder)]
 
-    def test_update_killed_at_every_write(self) -> None:
+    def test_update_killed_at_its_writes(self) -> None:
         command = self.prepared()
         before = state(self.bench, ".protypon")
         spare = self.root / "spare"
@@ -77,7 +80,7 @@ class FaultTest(BenchCase):
             self.assertIn(self.run_command("check", cwd=bench).returncode, (0, 1))
             found = state(bench, ".protypon")
             self.assertIn(found, (before, after), f"killed at write {left}")
-            if found == after and left % 8 == 0:
+            if found == after and left % 3 == 0:
                 self.ok("undo", cwd=bench)
                 self.assertEqual(state(bench, ".protypon"), before)
             shutil.rmtree(bench.parent)
@@ -85,13 +88,13 @@ class FaultTest(BenchCase):
 
         with ThreadPoolExecutor(4) as pool:
             for first in range(0, 10_000, 32):
-                results = list(pool.map(kill, range(first, first + 32)))
+                results = list(pool.map(kill, range(first, first + 32, STEP)))
                 for _, which in results:
                     seen[which] += 1
                 if results[-1][0] == 0:
                     break
-        self.assertGreater(seen["before"], 50, seen)
-        self.assertGreater(seen["after"], 20, seen)
+        self.assertGreater(seen["before"], 50 // STEP, seen)
+        self.assertGreater(seen["after"], 20 // STEP, seen)
 
     def test_interrupted_by_hand(self) -> None:
         import signal
