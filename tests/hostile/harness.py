@@ -159,7 +159,7 @@ class HostileCase(unittest.TestCase):
         about = f"{arguments}\n{ran.out[-1500:]}\n{ran.err[-1500:]}"
         self.assertIn(ran.status, allowed, about)
         if ran.seconds >= SECONDS:  # on a machine that is busy with other things everything takes longer
-            self.assertLess(ran.seconds, SECONDS * pace(), about)
+            self.assertLess(ran.seconds, SECONDS * max(pace() for _ in range(10)), about)
         self.assertNotIn("Traceback", ran.err, about)
         self.assertNotIn("unexpected:", ran.err, about)
         self.assertLessEqual(len(ran.err.splitlines()), 6, about)

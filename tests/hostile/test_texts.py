@@ -243,7 +243,7 @@ class TextTest(HostileCase):
         for number, text in enumerate(
             [
                 head + "# " + "x" * (10 << 20),
-                head + "#\n" * 900_000,
+                head + "#\n" * 450_000,
                 head + record.replace('"copy"', DIGITS),
                 head + record + f"order = {DIGITS}\n",
                 head + record.replace("parts/foot.html", "../../outside/precious"),

@@ -46,7 +46,7 @@ PATTERN_BYTES = 1000
 """Bytes of one pattern or expression of a platform file."""
 PATTERN_SECONDS = 1.0
 """How long one expression of a platform file may look for a match."""
-LEDGER_BYTES = 2 * MIB
+LEDGER_BYTES = MIB
 """Bytes of a ledger."""
 CONFIG_BYTES = MIB // 16
 """Bytes of ``protypon.toml``."""
