@@ -18,8 +18,8 @@ from protypon.core.actions.undo import last, plan_undo
 from protypon.core.errors import BadInput, ProtyponError
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import look
-from protypon.core.files.overlay import Overlay, content
 from protypon.core.files.paths import FOLDER, LINK, RUNNABLE
+from protypon.core.overlay import Overlay, content
 from protypon.core.store import Store
 from tests.support import state
 

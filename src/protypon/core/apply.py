@@ -20,10 +20,10 @@ from protypon.core.files.folder import Folder
 from protypon.core.files.limits import STATE_BYTES
 from protypon.core.files.listing import read_entry
 from protypon.core.files.lock import held, uninterrupted
-from protypon.core.files.overlay import content, from_disk
 from protypon.core.files.paths import FOLDER, LINK, RUNNABLE, Entry, quote_path, rel_path
 from protypon.core.model import Change, Content, Plan
 from protypon.core.notes import note
+from protypon.core.overlay import content, from_disk
 from protypon.core.store import HIDDEN, Folders, JournalEntry, Move, State, Store, now
 
 RELEASES = f"{HIDDEN}/releases.json"

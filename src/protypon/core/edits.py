@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 
-from protypon.core.files.overlay import content
 from protypon.core.files.paths import LINK, Entry, RelPath, quote_path, rel_path
 from protypon.core.model import Content, Release, Theme
+from protypon.core.overlay import content
 
 Files = Mapping[str, tuple[int, str]]
 

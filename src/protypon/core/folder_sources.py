@@ -6,10 +6,10 @@ from typing import Any
 
 from protypon.core.facts import FactsCache
 from protypon.core.files.folder import Folder
-from protypon.core.files.overlay import read_file
 from protypon.core.languages import SourceFacts
 from protypon.core.languages.code import Code
 from protypon.core.model import Problem, Release, Theme
+from protypon.core.overlay import read_file
 
 
 class FolderSources:

@@ -6,8 +6,8 @@ import json
 from collections.abc import Mapping
 
 from protypon.core.errors import BadInput
-from protypon.core.files.overlay import Overlay, content
 from protypon.core.files.paths import FILE, RUNNABLE, RelPath, quote_path, rel_path
+from protypon.core.overlay import Overlay, content
 from protypon.core.proposals import FORMAT, INDEX, Proposal, place, read, state
 
 

@@ -14,12 +14,12 @@ from protypon.core.bench import Bench
 from protypon.core.errors import BadInput
 from protypon.core.facts import FactsCache
 from protypon.core.files.caches import CacheFile
-from protypon.core.files.overlay import Overlay
 from protypon.core.files.paths import Entry, quote_path
 from protypon.core.folder_sources import FolderSources
 from protypon.core.languages import SourceFacts, language
 from protypon.core.languages.code import Code
 from protypon.core.model import Comparison, Place, Problem, Release, Theme
+from protypon.core.overlay import Overlay
 from protypon.core.writing import MODULES, writer
 
 VERSION = "protypon.comparisons/2"

@@ -14,11 +14,11 @@ from protypon.core.bench import Bench
 from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
-from protypon.core.files.overlay import Overlay, content
 from protypon.core.former import former_in
 from protypon.core.kinds import IN_CODE
 from protypon.core.likeness import TIE, alike
 from protypon.core.model import Facts, Plan, Record, Release, Theme
+from protypon.core.overlay import Overlay, content
 from protypon.core.sources import BenchSources
 from protypon.core.ways.copies import own_text
 from protypon.core.ways.draft import Draft

@@ -13,11 +13,11 @@ from protypon.core.bench import Bench
 from protypon.core.commands import command_line
 from protypon.core.examine import source_path, three_of, verdicts_of, world_of
 from protypon.core.files.listing import blob_digest
-from protypon.core.files.overlay import Overlay, content
 from protypon.core.files.paths import FILE, Entry, quote_path
 from protypon.core.judge import Steps, merge_of
 from protypon.core.kinds import IN_CODE, use
 from protypon.core.model import Facts, Place, Theme, Unit, Verdict
+from protypon.core.overlay import Overlay, content
 from protypon.core.proposing import Proposals, touched_note
 from protypon.core.sources import BenchSources
 from protypon.core.world import World

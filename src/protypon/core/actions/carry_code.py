@@ -11,12 +11,12 @@ from protypon.core.actions.records import remember
 from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import three_of
-from protypon.core.files.overlay import content
 from protypon.core.files.paths import Entry
 from protypon.core.judge import Steps, judge, merge_of
 from protypon.core.kinds import IN_CODE, in_code
 from protypon.core.kinds.function_fate import names_of
 from protypon.core.model import Facts, Place, Record, Unit, Verdict
+from protypon.core.overlay import content
 from protypon.core.proposals import path_of
 from protypon.core.ways.copies import with_text
 from protypon.core.ways.draft import Draft

@@ -13,10 +13,10 @@ from protypon.core.bench import Bench
 from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
-from protypon.core.files.overlay import Overlay
 from protypon.core.files.paths import quote_path
 from protypon.core.kinds import IN_CODE, kinds
 from protypon.core.model import Facts, Plan, Record, Theme, Unit
+from protypon.core.overlay import Overlay
 from protypon.core.proposals import path_of
 from protypon.core.proposing import Proposals
 from protypon.core.sources import BenchSources

@@ -13,8 +13,8 @@ from protypon.core.discover import theme_folders
 from protypon.core.errors import ProtyponError
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import look
-from protypon.core.files.overlay import Overlay, content
 from protypon.core.model import Plan
+from protypon.core.overlay import Overlay, content
 from protypon.core.platform import Platform
 from protypon.core.platform_files import shipped, split_release
 

@@ -15,9 +15,9 @@ from protypon.core.files.archives import Intake
 from protypon.core.files.caches import CacheFile
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import Listing, look
-from protypon.core.files.overlay import Overlay, from_disk
 from protypon.core.files.paths import FOLDER, quote_path
 from protypon.core.model import NewRelease, Plan, Release, Theme
+from protypon.core.overlay import Overlay, from_disk
 from protypon.core.platform import Platform
 
 

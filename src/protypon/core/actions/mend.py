@@ -14,10 +14,10 @@ from protypon.core.bench import Bench
 from protypon.core.check import check
 from protypon.core.commands import command_line
 from protypon.core.errors import BadInput, ProtyponError, Unknown
-from protypon.core.files.overlay import Overlay, content
 from protypon.core.files.paths import quote_path, unquote_path
 from protypon.core.kinds import IN_CODE
 from protypon.core.model import Plan, Theme, Unit
+from protypon.core.overlay import Overlay, content
 from protypon.core.platform import Platform
 
 Row = dict[str, Any]

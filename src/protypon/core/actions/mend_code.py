@@ -11,10 +11,10 @@ from protypon.core.bench import Bench
 from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
-from protypon.core.files.overlay import Overlay, content
 from protypon.core.findings.hooks import Match, matches
 from protypon.core.kinds import IN_CODE, in_code
 from protypon.core.model import Facts, Record, Theme, Unit
+from protypon.core.overlay import Overlay, content
 from protypon.core.sources import BenchSources
 from protypon.core.trace.state import Callback
 from protypon.core.ways import hooks

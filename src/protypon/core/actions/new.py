@@ -15,10 +15,10 @@ from protypon.core.discover import LEDGER
 from protypon.core.errors import BadInput, ProtyponError, Usage
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
-from protypon.core.files.overlay import Overlay, content, from_disk
 from protypon.core.files.paths import FILE, FOLDER
 from protypon.core.ledger import HEAD
 from protypon.core.model import Content, Lineage, Plan, Theme
+from protypon.core.overlay import Overlay, content, from_disk
 from protypon.core.platform import ManifestForm, Platform, Register
 from protypon.core.resolve import Resolver
 from protypon.core.schema import nearest

@@ -13,12 +13,12 @@ from protypon.core.bench import Bench
 from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError, Unknown, Usage
 from protypon.core.examine import as_released, present_world
-from protypon.core.files.overlay import Overlay, content
 from protypon.core.files.paths import quote_path
 from protypon.core.findings import broken_addresses
 from protypon.core.kinds import IN_CODE, in_code, use
 from protypon.core.kinds.placing import NOTHING, OPTIONS, Asked, Outcome
 from protypon.core.model import Content, Lineage, Plan, Record, Theme, Unit
+from protypon.core.overlay import Overlay, content
 from protypon.core.platform import FileRule
 from protypon.core.sources import BenchSources
 from protypon.core.ways.draft import Draft

@@ -18,9 +18,9 @@ from protypon.core.commands import command_line
 from protypon.core.errors import BadInput, ProtyponError, Usage
 from protypon.core.files.folder import Folder, write_named
 from protypon.core.files.listing import look
-from protypon.core.files.overlay import Overlay, content, from_disk
 from protypon.core.files.paths import LINK, RUNNABLE, Entry, RelPath, is_name, quote_path, rel_path
 from protypon.core.model import Plan, Theme
+from protypon.core.overlay import Overlay, content, from_disk
 from protypon.core.patterns import matches
 
 EPOCH = (1980, 1, 1, 0, 0, 0)

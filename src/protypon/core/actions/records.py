@@ -11,10 +11,10 @@ from protypon.core import ledger
 from protypon.core.bench import Bench
 from protypon.core.discover import LEDGER
 from protypon.core.errors import Unknown
-from protypon.core.files.overlay import Overlay, content
 from protypon.core.files.paths import quote_path, unquote_path
 from protypon.core.kinds import kinds
 from protypon.core.model import Content, Record, Theme, Unit
+from protypon.core.overlay import Overlay, content
 from protypon.core.platform_format import KINDS
 from protypon.core.schema import nearest
 from protypon.core.world import World

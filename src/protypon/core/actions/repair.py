@@ -11,9 +11,9 @@ from protypon.core.bench import Bench
 from protypon.core.discover import identity_of
 from protypon.core.errors import ProtyponError
 from protypon.core.files.lock import held
-from protypon.core.files.overlay import Overlay
 from protypon.core.files.paths import Entry
 from protypon.core.model import Release
+from protypon.core.overlay import Overlay
 from protypon.core.store import HIDDEN, LINES, list_bytes
 
 DAMAGED = f"{HIDDEN}/damaged"

@@ -14,10 +14,10 @@ from protypon.core.bench import Bench
 from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import source_path, world_of
-from protypon.core.files.overlay import Overlay, content
 from protypon.core.kinds import IN_CODE
 from protypon.core.model import Facts, Plan, Record, Theme, Unit
 from protypon.core.origins import attachments, origin_of
+from protypon.core.overlay import Overlay, content
 from protypon.core.proposals import path_of
 from protypon.core.proposing import Proposals
 from protypon.core.sources import BenchSources

@@ -21,9 +21,9 @@ from protypon.core.errors import ProtyponError, Usage
 from protypon.core.examine import as_released
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
-from protypon.core.files.overlay import Overlay, from_disk
 from protypon.core.files.paths import quote_path
 from protypon.core.model import Plan, Theme
+from protypon.core.overlay import Overlay, from_disk
 from protypon.core.proposing import Proposals
 from protypon.core.sources import BenchSources
 from protypon.core.store import now

@@ -14,11 +14,11 @@ from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
 from protypon.core.facts import FactsCache
 from protypon.core.files.listing import blob_digest
-from protypon.core.files.overlay import Overlay
 from protypon.core.files.paths import FILE, Entry, quote_path
 from protypon.core.languages import SourceFacts
 from protypon.core.languages.code import Code
 from protypon.core.model import Content, Problem, Release, Theme
+from protypon.core.overlay import Overlay
 from protypon.core.platform import FileRule
 from protypon.core.world import World, WorldSources
 from protypon.core.writing import Writer, writer

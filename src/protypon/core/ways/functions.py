@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 
 from protypon.core.commands import command_line
 from protypon.core.errors import ProtyponError
-from protypon.core.files.overlay import content
 from protypon.core.findings.functions import shown
 from protypon.core.model import Record, Unit, Written
 from protypon.core.origins import (
@@ -22,6 +21,7 @@ from protypon.core.origins import (
     span_of,
     text_of,
 )  # fmt: skip
+from protypon.core.overlay import content
 from protypon.core.schema import nearest
 from protypon.core.trace.state import Callback
 from protypon.core.ways.coder import Coder, coder, put
