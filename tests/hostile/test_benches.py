@@ -354,6 +354,8 @@ class OutputTest(HostileCase):
         self.assertIn("Traceback", told.err)
 
     def test_a_mistyped_command_is_never_answered_with_one_that_writes(self) -> None:
+        ran = self.attempt("store", "repare", allowed=(2,))
+        self.assertNotIn("repair", ran.err)
         for typed in ("undoo", "updat", "drp", "setle", "ned", "keeep", "overide", "pakc"):
             ran = self.attempt(typed, allowed=(2,))
             for line in ran.err.splitlines():

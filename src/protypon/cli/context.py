@@ -31,7 +31,7 @@ class Once(click.Command):
 
     def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
         _, _, order = self.make_parser(ctx).parse_args(list(args))
-        for option in order:
+        for option in () if ctx.resilient_parsing else order:  # completion never complains
             if (
                 isinstance(option, click.Option)
                 and not option.multiple
@@ -40,6 +40,18 @@ class Once(click.Command):
             ):
                 raise click.UsageError(f"{option.opts[-1]} is given twice, and means one thing", ctx)
         return super().parse_args(ctx, args)
+
+
+class Several(click.Group):
+    """A group of commands. What is mistyped is never answered with one that writes, as Click's own suggestion may be."""
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        try:
+            return super().resolve_command(ctx, args)
+        except click.UsageError as error:
+            raise click.UsageError(f"{error.message.rstrip('.')}\nsee: {ctx.command_path} --help", ctx) from None
 
 
 def subcommand(name: str, **more: Any) -> Callable[[Callable[..., Any]], click.Command]:

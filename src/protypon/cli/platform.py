@@ -6,14 +6,14 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import Once, start_folder
+from protypon.cli.context import Once, Several, start_folder
 from protypon.core import platform
 from protypon.core.platform_files import read_platform, shipped
 from protypon.core.platform_format import FORMAT, problems_of
 from protypon.render.plain import write_document
 
 
-@click.group("platform", epilog="The format is described in docs/platforms.md.")
+@click.group("platform", cls=Several, epilog="The format is described in docs/platforms.md.")
 def command() -> None:
     """List, show and check platform files: all that Protypon knows of a site platform stands in one."""
 

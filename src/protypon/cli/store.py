@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import Once, progress, start_folder
+from protypon.cli.context import Once, Several, progress, start_folder
 from protypon.core.bench import Bench, find
 from protypon.core.errors import BadInput
 
 
 @click.group(
     "store",
+    cls=Several,
     epilog="""\b
 Examples:
   protypon store check
