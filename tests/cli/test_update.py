@@ -247,6 +247,16 @@ class UpdateTest(BenchCase):
         self.assertEqual(self.codes("gull"), [])
         self.refused("settle", "theme:pier", "--why", "x")
 
+    def test_an_edited_manifest_of_the_parent_counts_as_it_was_released(self) -> None:
+        """The parent is given a parent of its own in its folder: what comes from there is not what the release supplies."""
+        self.started({"pages/a.html": TEXT, "pages/b.html": TEXT}, "pages/a.html")
+        self.parent({"pages/a.html": TEXT, "pages/c.html": TEXT}, "1.0.0", slug="quaywall")
+        self.put("themes/gull/pages/c.html", TEXT.replace("line 1<", "ours<"))
+        before = self.verdicts("gull")
+        self.edit("themes/pier/quay.toml", b"[theme]\n", b'[theme]\nparent = "quaywall"\n')
+        self.assertEqual(self.codes("gull"), ["edited-parent"])
+        self.assertEqual(self.verdicts("gull"), before)
+
     def test_every_finished_proposal_arrives_and_none_is_written_over(self) -> None:
         """The same conflict in three children, finished in all of them by hand; one half done, and one not at all."""
         self.started({"pages/a.html": TEXT}, "pages/a.html", child="gull")

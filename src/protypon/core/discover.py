@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from typing import Any
 
 from protypon.core import manifest
@@ -13,6 +14,7 @@ from protypon.core.files.limits import MANIFEST_BYTES
 from protypon.core.files.listing import Listing, combined_digest
 from protypon.core.files.paths import FILE, FOLDER, LINK, RUNNABLE, Entry, is_name
 from protypon.core.model import Lineage, Problem, Theme
+from protypon.core.patterns import patterns_of
 from protypon.core.platform import ManifestForm, Platform
 
 LEDGER = "overrides.toml"
@@ -77,6 +79,22 @@ def _theme(listing: Listing, platform: Platform, folder: str, form: ManifestForm
     )
 
 
+def with_manifest(theme: Theme, data: bytes, platform: Platform) -> Theme:
+    """A theme of the same folder and files whose manifest has other bytes; its slug stays."""
+    place = manifest.forms_at(platform, theme.manifest, os.path.basename(theme.folder))
+    if place is None:
+        return theme
+    values, problems = manifest.read(place[1], data, theme.manifest, manifest.separators(platform))
+    return replace(
+        theme,
+        values=values,
+        title=str(values.get("title", theme.slug)),
+        release=values.get("release"),
+        parents=_parents(values, platform),
+        problems=tuple(problems),
+    )
+
+
 def _manifest(
     folder: Folder, entry: Entry, form: ManifestForm, platform: Platform
 ) -> tuple[dict[str, Any], list[Problem]]:
@@ -108,10 +126,9 @@ def _below(listing: Listing, prefix: str) -> dict[str, Entry]:
 
 def own_files(platform: Platform, entries: Mapping[str, Entry]) -> dict[str, Entry]:
     """A theme's own files: without empty folders, ledger and junk."""
+    is_junk = patterns_of(platform.junk).fits
     return {
-        path: entry
-        for path, entry in entries.items()
-        if entry.mode != FOLDER and path != LEDGER and not platform.is_junk(path)
+        path: entry for path, entry in entries.items() if entry.mode != FOLDER and path != LEDGER and not is_junk(path)
     }
 
 

@@ -10,7 +10,7 @@ from protypon.core import edits, proposals
 from protypon.core.bench import Bench
 from protypon.core.check import Against
 from protypon.core.commands import command_line
-from protypon.core.discover import lineage_of
+from protypon.core.discover import lineage_of, with_manifest
 from protypon.core.files.listing import blob_digest
 from protypon.core.files.paths import LINK, quote_path
 from protypon.core.findings import findings, standing
@@ -34,7 +34,7 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
     """Check one child afresh."""
     replaced = {against.theme.slug: against.theme} if against else {}
     world = world_of(bench, child, sources, replaced)
-    present = present_world(bench, child, sources, replaced)
+    present = present_world(bench, child, sources, replaced, world)
     standing_proposals = proposals.standing(bench.folder, child.slug)
     steps = Steps(
         child.slug,
@@ -44,7 +44,7 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
         frozenset(standing_proposals),
     )
     verdicts = verdicts_of(world, sources, steps)
-    if present.lineage != world.lineage:
+    if present is not world:
         verdicts = _as_it_runs(verdicts, verdicts_of(present, sources, steps))
     told = list(findings(present, bench.all_themes, bench.store.releases("packed"), verdicts, steps))
     told += _store_gone(child, bench)
@@ -91,9 +91,12 @@ def world_of(bench: Bench, child: Theme, sources: BenchSources, replaced: Mappin
     return _world(bench, child, sources, {**bench.themes, **released, **replaced}, replaced)
 
 
-def present_world(bench: Bench, child: Theme, sources: BenchSources, replaced: Mapping[str, Theme]) -> World:
-    """A child as the platform runs it now, edited parents and all; the same as :func:`world_of` where none was edited."""
-    return _world(bench, child, sources, {**bench.themes, **replaced}, replaced)
+def present_world(
+    bench: Bench, child: Theme, sources: BenchSources, replaced: Mapping[str, Theme], released: World | None = None
+) -> World:
+    """A child as the platform runs it now, edited parents and all; where none was edited, the ``released`` world itself."""
+    found = _world(bench, child, sources, {**bench.themes, **replaced}, replaced)
+    return released if released is not None and released.lineage == found.lineage else found
 
 
 def as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:
@@ -103,8 +106,11 @@ def as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:
         return theme
     files = sources.files_of(release)
     seen = edits.as_released(theme, release, files)
-    known = bool(files) and all(bench.store.has(seen.files[path].digest) for path in seen.stored)
-    return seen if known else theme
+    if not files or not all(bench.store.has(seen.files[path].digest) for path in seen.stored):
+        return theme
+    if theme.manifest in seen.stored:
+        return with_manifest(seen, sources.read(seen, theme.manifest), bench.platform)
+    return seen
 
 
 def _world(
