@@ -8,6 +8,7 @@ Everything is made in a temporary folder from a fixed seed. A ratio compares two
 from __future__ import annotations
 
 import argparse
+import gc
 import os
 import random
 import resource
@@ -266,11 +267,13 @@ def php_file(rng: random.Random, functions: int) -> str:
 
 def measure_facts(root: Path, runs: int) -> tuple[str, float, float, str]:
     """Cold facts of 2 MB of PHP, written to the cache, against what the parser alone takes; both in this process."""
+    from protypon.__main__ import COLLECTION
     from protypon.core.facts import FactsCache
     from protypon.core.files.caches import Cache
     from protypon.core.files.folder import Folder
     from protypon.core.languages.trees import parser
 
+    gc.set_threshold(*COLLECTION)
     rng = random.Random(20260102)
     files: list[bytes] = []
     while sum(map(len, files)) < 2_000_000:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from contextlib import ExitStack
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
@@ -12,6 +13,9 @@ from protypon.core.bench import Bench
 from protypon.core.check import Against, check
 from protypon.core.errors import Usage
 from protypon.core.weights import VERDICTS, WEIGHTS
+
+if TYPE_CHECKING:
+    from protypon.core.model import Theme
 
 FORMAT = "protypon.check/1"
 
@@ -53,20 +57,28 @@ def command(ctx: click.Context, children: tuple[str, ...], against: Path | None,
     bench = open_bench(ctx)
     with ExitStack() as stack:
         other = _against(bench, against, stack) if against else None
-        reports = check(bench, children, other)
+        reports, platform, label = check(bench, children, other)
         if form == "json":
-            print_json({"format": FORMAT, "platform": bench.platform_name, "children": reports})
+            print_json({"format": FORMAT, "platform": platform, "children": reports})
         else:
-            _show(bench, reports, other)
+            _show(reports, label)
     return 1 if any(_fails(row, limit) for r in reports for row in (*r["overrides"], *r["findings"])) else 0
 
 
 def _against(bench: Bench, path: Path, stack: ExitStack) -> Against:
     """The theme that stands for a parent of the bench."""
-    from protypon.core.actions.keep import against_theme
     from protypon.core.files import archives
+    from protypon.core.files.listing import look
 
-    return Against(against_theme(bench, stack.enter_context(archives.opened(path))), str(path))
+    intake = stack.enter_context(archives.opened(path))
+    listing = look(intake.folder, None if intake.archive else bench.cache.file("listings/looked at.listing"))
+
+    def read() -> Theme:
+        from protypon.core.actions.keep import against_theme
+
+        return against_theme(bench, intake, listing)
+
+    return Against(str(path), (listing.found, intake.name, intake.release or ""), read)
 
 
 def _fails(row: dict[str, str], limit: str) -> bool:
@@ -76,7 +88,7 @@ def _fails(row: dict[str, str], limit: str) -> bool:
     return row.get("verdict") == limit
 
 
-def _show(bench: Bench, reports: list[dict[str, object]], other: Against | None) -> None:
+def _show(reports: list[dict[str, object]], against: str | None) -> None:
     from protypon.render.check_text import render
     from protypon.render.text import Page
 
@@ -84,4 +96,4 @@ def _show(bench: Bench, reports: list[dict[str, object]], other: Against | None)
     if not reports:
         page.line("no child in this bench yet")
         page.next("protypon new SLUG --parent SLUG", 0)
-    render(page, reports, other.theme.label if other else None)
+    render(page, reports, against)

@@ -104,10 +104,6 @@ class Bench:
         """The platform as ``protypon.toml`` names it, with the release if one is said."""
         return self._config["platform"]
 
-    @property
-    def platform_name(self) -> str:
-        return str(tomllib.loads(self.platform_text[0]).get("name", ""))
-
     @cached_property
     def platform(self) -> Platform:
         from protypon.core import platform

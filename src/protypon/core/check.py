@@ -5,7 +5,8 @@ A check of what was checked before reads reports that are kept, and imports noth
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
+from functools import cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from protypon.core.bench import Bench
@@ -17,27 +18,44 @@ if TYPE_CHECKING:
 Report = dict[str, Any]
 
 
-class Against(NamedTuple):
-    """A release that is not in the bench, to be looked at as if it were."""
+class Against:
+    """A release that is not in the bench, to be looked at as if it were; what it is, is read when it is asked for.
 
-    theme: Theme
-    path: str
-    """As it was typed."""
+    ``path`` is as it was typed, ``known_by`` all that tells one such release from another.
+    """
+
+    def __init__(self, path: str, known_by: tuple[str, ...], read: Callable[[], Theme]) -> None:
+        self.path, self.known_by, self._read = path, known_by, read
+
+    @cached_property
+    def theme(self) -> Theme:
+        return self._read()
 
 
-def check(bench: Bench, slugs: Iterable[str] = (), against: Against | None = None) -> list[Report]:
+class Checked(NamedTuple):
+    """What a check found: a report a child, the platform's name, and the label of the release that was checked against."""
+
+    reports: list[Report]
+    platform: str
+    against: str | None
+
+
+def check(bench: Bench, slugs: Iterable[str] = (), against: Against | None = None) -> Checked:
     """Check the named children, or all; nothing but caches is written.
 
     Raises Unknown for a name that is no child, BadInput for a ledger that can't be read.
     """
     kept = KeptReports(bench, against)
     wanted = list(slugs)
-    children = kept.children()
-    if children is None or not set(wanted) <= set(children):
+    known = kept.bench_row()
+    if known is None or not set(wanted) <= set(known["children"]):
         children = {t.slug: kept.lineage_folders(t) for t in bench.children}
         for slug in wanted:
             bench.child(slug)
-        kept.put_children(children)
+        label = against.theme.label if against else None
+        known = {"children": children, "platform": bench.platform.name, "against": label}
+        kept.put_bench_row(known)
+    children = known["children"]
     names = wanted or sorted(children)
     reports = {slug: kept.report(slug, children[slug], len(children)) for slug in names}
     fresh = [slug for slug, report in reports.items() if report is None]
@@ -47,4 +65,5 @@ def check(bench: Bench, slugs: Iterable[str] = (), against: Against | None = Non
         for slug, made in check_children(bench, fresh, against, len(children) == 1):
             reports[slug] = made
             kept.put_report(slug, children[slug], len(children), made)
-    return [report for slug in names if (report := reports[slug]) is not None]
+    found = [report for slug in names if (report := reports[slug]) is not None]
+    return Checked(found, known["platform"], known["against"])

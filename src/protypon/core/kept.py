@@ -33,19 +33,19 @@ class KeptReports:
         releases = _bytes_of(bench.folder, RELEASES).decode("utf-8", "replace")
         stored = str(bench.folder.is_file(".protypon/store/HEAD"))
         self.found = found
-        other = (against.path, against.theme.identity) if against else ("", "")
+        other = (against.path, *against.known_by) if against else ()
         platform = (bench.platform_asked, bench.platform_text[0])
         self.common = _joined(
             __version__, stored, *platform, releases, *other, *sorted(found), str(bench.themes_folder)
         )
 
-    def children(self) -> dict[str, list[str]] | None:
-        """Every child with the folders of its lineage."""
-        rows = self._load("bench-" + _joined(self.common, *self.found.values()))
-        return rows if isinstance(rows, dict) else None
+    def bench_row(self) -> dict[str, Any] | None:
+        """What is known of the bench: ``children`` with the folders of their lineages, ``platform``, ``against``."""
+        row = self._load("bench-" + _joined(self.common, *self.found.values()))
+        return row if isinstance(row, dict) and row.keys() == {"children", "platform", "against"} else None
 
-    def put_children(self, children: dict[str, list[str]]) -> None:
-        self._save("bench-" + _joined(self.common, *self.found.values()), children)
+    def put_bench_row(self, row: dict[str, Any]) -> None:
+        self._save("bench-" + _joined(self.common, *self.found.values()), row)
 
     def lineage_folders(self, child: Theme) -> list[str]:
         top = str(self.bench.themes_folder) + "/"

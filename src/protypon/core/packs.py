@@ -12,6 +12,7 @@ import zlib
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import cached_property
 from typing import IO
 
 from protypon.core.files.folder import Folder
@@ -20,14 +21,14 @@ PACKS = "objects/pack"
 TYPES = {"commit": 1, "tree": 2, "blob": 3}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class RawObject:
     """One Git object before it is stored."""
 
     kind: str
     data: bytes
 
-    @property
+    @cached_property
     def oid(self) -> str:
         head = f"{self.kind} {len(self.data)}\0".encode()
         return hashlib.sha1(head + self.data, usedforsecurity=False).hexdigest()

@@ -44,12 +44,16 @@ class PathPatterns:
         self.groups = tuple(tuple(group) for group in groups)
         few = [[p for p in group if _is_simple(p)] for group in self.groups]
         alternatives = [f"(?P<g{n}>{'|'.join(map(expression, group))})" for n, group in enumerate(few) if group]
-        self._simple = re.compile("|".join(alternatives) or r"(?!)", re.DOTALL)
+        self._simple = re.compile("|".join(alternatives) or r"(?!)", re.DOTALL).fullmatch
         self._others = [(n, _Automaton(p)) for n, group in enumerate(self.groups) for p in group if not _is_simple(p)]
+
+    def fits(self, path: str) -> bool:
+        """Whether the whole path fits any of them."""
+        return self.first(path) is not None
 
     def first(self, path: str) -> int | None:
         """The number of the first group with a pattern that the whole path fits, or None."""
-        found = self._simple.fullmatch(path)
+        found = self._simple(path)
         best = int(found.lastgroup[1:]) if found and found.lastgroup else None
         for number, automaton in self._others:
             if (best is None or number < best) and automaton.fits(path):
@@ -100,10 +104,10 @@ class _Automaton:
 
 
 @lru_cache(maxsize=256)
-def _patterns(patterns: tuple[str, ...]) -> PathPatterns:
+def patterns_of(patterns: tuple[str, ...]) -> PathPatterns:
     return PathPatterns([patterns])
 
 
 def matches(path: str, patterns: Iterable[str]) -> bool:
     """Say whether a whole path fits one of the patterns."""
-    return _patterns(tuple(patterns)).first(path) is not None
+    return patterns_of(tuple(patterns)).fits(path)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import re
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
@@ -17,7 +16,7 @@ from protypon.core.expressions import fits
 from protypon.core.patterns import PathPatterns, matches
 from protypon.core.platform_code import CodeRules, code_rules, holding
 from protypon.core.platform_files import split_release, text_of
-from protypon.core.platform_format import problems_of
+from protypon.core.platform_format import problems_of, table_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,7 +167,7 @@ def parse(text: str, file: str, release: str | None = None) -> Platform:
     if problems:
         more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
         raise BadInput(f"{problems[0]}{more}", "see them all with: " + command_line("platform", "check", file))
-    return _build(tomllib.loads(text), text, release)
+    return _build(table_of(text), text, release)
 
 
 def _build(data: Mapping[str, Any], text: str, release: str | None) -> Platform:

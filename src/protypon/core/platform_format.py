@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping
+from functools import lru_cache
 from typing import Any
 
 from protypon.core.model import Problem
@@ -144,10 +145,16 @@ SCHEMA = Record(
 )
 
 
+@lru_cache(maxsize=4)
+def table_of(text: str) -> dict[str, Any]:
+    """A platform file as TOML has it (TOML 1.0); to be read only. Raises ValueError or RecursionError."""
+    return tomllib.loads(text)
+
+
 def problems_of(text: str, file: str) -> list[Problem]:
     """Every way in which a platform file breaks the format; an empty list where it keeps to it."""
     try:
-        data = tomllib.loads(text)
+        data = table_of(text)
     except (ValueError, RecursionError) as error:
         return [Problem(file, f"not TOML: {error}")]
     found = SCHEMA.check(data, "", file)

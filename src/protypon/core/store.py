@@ -206,10 +206,10 @@ class Store:
         return list_bytes(lists), journal
 
     def _new_blobs(self, contents: Iterable[Content]) -> Iterator[RawObject]:
-        seen: set[str] = set()
+        here = self.repository.all()
         for item in contents:
-            if item.digest not in seen and not self.repository.has(item.digest):
-                seen.add(item.digest)
+            if item.digest not in here:
+                here.add(item.digest)
                 made = RawObject("blob", item.read())
                 if made.oid != item.digest:
                     raise ProtyponError(

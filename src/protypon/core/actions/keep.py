@@ -130,9 +130,8 @@ def chosen_theme(intake: Intake, platform: Platform, themes: list[Theme], slug: 
     return fitting[0] if fitting[0].release is not None else replace(fitting[0], release=intake.release)
 
 
-def against_theme(bench: Bench, intake: Intake) -> Theme:
+def against_theme(bench: Bench, intake: Intake, listing: Listing) -> Theme:
     """The theme in a folder or archive that stands for one of the bench: the only one, or the one that is a parent here."""
-    listing = listing_of(intake, bench.cache.file("listings/looked at.listing"))
     themes = themes_of(intake, bench.platform, listing)
     parents = {slug for child in bench.children for slug in bench.lineage(child).slugs[1:]}
     named = [t.slug for t in themes if t.slug in parents]

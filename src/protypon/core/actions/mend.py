@@ -27,7 +27,7 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
     """Plan the steps for the named units and codes, or for all. Raises Unknown for a name that no step belongs to."""
     if child.problems:
         raise BadInput(f"{child.slug}/{child.problems[0]}", "mend that by hand first; then: protypon check")
-    report = check(bench, [child.slug])[0]
+    report = check(bench, [child.slug]).reports[0]
     steps = _steps(report, bench.platform)
     names = list(wanted)
     for name in names:

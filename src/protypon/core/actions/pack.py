@@ -39,7 +39,7 @@ class Packed:
 
 def plan_pack(bench: Bench, child: Theme) -> tuple[Plan, Packed]:
     """Plan the archive in ``packages/``. Raises ProtyponError for a theme that the platform would not load."""
-    report = check(bench, [child.slug])[0]
+    report = check(bench, [child.slug]).reports[0]
     for row in (*report["overrides"], *report["findings"]):
         if row["weight"] == "fatal":
             raise ProtyponError(

@@ -15,7 +15,7 @@ from contextlib import contextmanager, suppress
 from typing import IO
 
 from protypon.core.errors import BadInput
-from protypon.core.files.limits import FILE_BYTES, PATH_PARTS
+from protypon.core.files.limits import FILE_BYTES, MIB, PATH_PARTS
 from protypon.core.files.paths import quote_path, rel_path
 from protypon.core.notes import note
 
@@ -192,7 +192,7 @@ class Folder:
     def reading(self, rel: str, most: int = FILE_BYTES) -> Iterator[IO[bytes]]:
         """A plain file, opened; raises NotPlain for anything else, and BadInput where it has over ``most`` bytes."""
         with self._at(rel) as (folder, name):
-            handle = self._plain(folder, name, rel, most)
+            handle, _ = self._plain(folder, name, rel, most)
         with open(handle, "rb") as stream:
             yield stream
 
@@ -200,13 +200,14 @@ class Folder:
     def changing(self, rel: str) -> Iterator[int]:
         """The descriptor of a plain file, to be read and written in place."""
         with self._at(rel) as (folder, name):
-            handle = self._plain(folder, name, rel, FILE_BYTES, os.O_RDWR | os.O_NONBLOCK | _OPEN)
+            handle, _ = self._plain(folder, name, rel, FILE_BYTES, os.O_RDWR | os.O_NONBLOCK | _OPEN)
         try:
             yield handle
         finally:
             os.close(handle)
 
-    def _plain(self, folder: int, name: str, rel: str, most: int, way: int = _FILE) -> int:
+    def _plain(self, folder: int, name: str, rel: str, most: int, way: int = _FILE) -> tuple[int, int]:
+        """The descriptor of a plain file, and its size."""
         try:
             handle = os.open(name, way, dir_fd=folder)
         except OSError as error:
@@ -224,12 +225,19 @@ class Folder:
         if found.st_size > most:
             os.close(handle)
             raise BadInput(f"{self.shown(rel)}: is {found.st_size:,} bytes, over {most:,}, and is not read")
-        return handle
+        return handle, found.st_size
 
     def read(self, rel: str, most: int = FILE_BYTES) -> bytes:
         """The bytes of a plain file."""
-        with self.reading(rel, most) as stream:
-            data = stream.read(most + 1)
+        with self._at(rel) as (folder, name):
+            handle, size = self._plain(folder, name, rel, most)
+            try:
+                data = os.read(handle, size + 1)
+                while len(data) > size and len(data) <= most:  # it grew since, or is of a kind that tells no size
+                    size = len(data)
+                    data += os.read(handle, MIB)
+            finally:
+                os.close(handle)
         if len(data) > most:
             raise BadInput(f"{self.shown(rel)}: grew over {most:,} bytes, and is not read")
         note("files", "read %s/%s, %d bytes", self.root, rel, len(data))

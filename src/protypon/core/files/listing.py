@@ -21,7 +21,7 @@ from typing import NamedTuple
 from protypon.core.errors import BadInput
 from protypon.core.files.caches import CacheFile
 from protypon.core.files.folder import Folder
-from protypon.core.files.limits import FILE_BYTES, FOLDER_FILES
+from protypon.core.files.limits import FILE_BYTES, FOLDER_FILES, MIB
 from protypon.core.files.paths import FILE, FOLDER, LINK, RUNNABLE, Entry, quote_path, why_too_long
 
 VERSION = "protypon.listing/1"
@@ -33,6 +33,7 @@ Progress = Callable[[str, int], None]
 """Told what is being done, and how much of it is done."""
 FIELDS = 5
 """Numbers of one path: size, mtime, ctime (nanoseconds), inode, mode."""
+DIGEST = 40
 
 
 def blob_digest(data: bytes) -> str:
@@ -53,15 +54,21 @@ def combined_digest(entries: list[Entry]) -> str:
 class Listing:
     """What stands in one folder: paths, their numbers (``FIELDS`` a path) and digests, all in the same order.
 
+    ``digests`` come as they are packed in the cache: ``DIGEST`` characters each, blank for a folder.
     ``found`` is the digest of everything; ``specials`` are sockets, pipes, devices, and what is too large or too deep; they are not read.
     """
 
     def __init__(
-        self, root: str, paths: list[str], numbers: array[int], digests: list[str], specials: list[str], found: str = ""
+        self, root: str, paths: list[str], numbers: array[int], digests: bytes, specials: list[str], found: str = ""
     ) -> None:
-        self.root, self.paths, self.numbers, self.digests = root, paths, numbers, digests
+        self.root, self.paths, self.numbers = root, paths, numbers
+        self.packed_digests = digests
         self.specials = tuple(specials)
         self.found = found or combined_digest(list(self.entries.values()))
+
+    @cached_property
+    def digests(self) -> list[str]:
+        return _digest_list(self.packed_digests)
 
     @cached_property
     def entries(self) -> dict[str, Entry]:
@@ -85,20 +92,20 @@ def read_entry(folder: Folder, path: str) -> Entry | None:
         return None
     if stat.S_ISDIR(found.st_mode):
         return Entry(path, FOLDER, 0, "")
-    return Entry(path, git_mode(found.st_mode), found.st_size, _digest(folder, path, found.st_mode))
+    return Entry(path, git_mode(found.st_mode), found.st_size, _digest(folder, path, found.st_mode, found.st_size))
 
 
-def _digest(folder: Folder, path: str, mode: int) -> str:
+def _digest(folder: Folder, path: str, mode: int, size: int) -> str:
     if stat.S_ISLNK(mode):
         return blob_digest(folder.target(path))
+    if size < MIB:
+        return blob_digest(folder.read(path))
     from hashlib import sha1
 
     with folder.reading(path) as stream:
         size = os.fstat(stream.fileno()).st_size
-        if size < 1 << 20:
-            return blob_digest(stream.read())
         hasher = sha1(b"blob %d\0" % size, usedforsecurity=False)
-        while chunk := stream.read(1 << 20):
+        while chunk := stream.read(MIB):
             hasher.update(chunk)
     return hasher.hexdigest()
 
@@ -114,13 +121,14 @@ def look(root: Path | str, cache: CacheFile | None = None, progress: Progress | 
     walk = _Walk(root, progress)
     try:
         walk.run()
-        if kept is not None and kept.newest < kept.stamp and walk.paths == kept.paths and walk.numbers == kept.numbers:
-            return Listing(root, kept.paths, kept.numbers, kept.digests, walk.specials, kept.found)
-        digests = list(_digests(walk, kept, progress))
+        names = _packed_names(walk.paths)
+        if kept is not None and kept.is_all(names, walk.numbers.tobytes()):
+            return Listing(root, walk.paths, walk.numbers, kept.digests, walk.specials, kept.found)
+        digests = "".join(d.ljust(DIGEST) for d in _digests(walk, kept, progress)).encode("ascii")
     except OSError as error:
         raise BadInput(f"{quote_path(str(error.filename or root))}: can't be read: {error.strerror}") from error
     listing = Listing(root, walk.paths, walk.numbers, digests, walk.specials)
-    _save(listing, cache, stamp)
+    _save(listing, names, cache, stamp)
     return listing
 
 
@@ -182,20 +190,17 @@ class _Walk:
 def _digests(walk: _Walk, kept: _Kept | None, progress: Progress | None) -> Iterator[str]:
     """The digest of every path, read where the numbers are new or too young to be trusted."""
     folder = Folder(walk.root)
-    known: dict[str, tuple[int, ...]] = {}
-    if kept is not None:
-        known = {path: (*kept.numbers[i * FIELDS : (i + 1) * FIELDS], i) for i, path in enumerate(kept.paths)}
-    for i, path in enumerate(walk.paths):
-        numbers = tuple(walk.numbers[i * FIELDS : (i + 1) * FIELDS])
-        old = known.get(path)
+    known = kept.rows() if kept is not None else {}
+    for i, (path, numbers) in enumerate(zip(walk.paths, walk.rows, strict=True)):
+        old, digest = known.get(path, (None, ""))
         if stat.S_ISDIR(numbers[4]):
             yield ""
-        elif kept is not None and old is not None and old[:FIELDS] == numbers and numbers[1] < kept.stamp:
-            yield kept.digests[old[FIELDS]]
+        elif kept is not None and old == numbers and numbers[1] < kept.stamp:
+            yield digest
         else:
             if progress:
                 progress("files read", i)
-            yield _digest(folder, path, numbers[4])
+            yield _digest(folder, path, numbers[4], numbers[0])
 
 
 def _now() -> int:
@@ -203,15 +208,36 @@ def _now() -> int:
     return time.time_ns() - 20_000_000
 
 
-class _Kept(NamedTuple):
-    """A listing as a cache file has it."""
+def _packed_names(paths: Iterable[str]) -> bytes:
+    return "\0".join(paths).encode("utf-8", "surrogateescape")
 
-    paths: list[str]
-    numbers: array[int]
-    digests: list[str]
+
+def _digest_list(packed: bytes) -> list[str]:
+    text = packed.decode("ascii")
+    return [text[i : i + DIGEST].strip() for i in range(0, len(text), DIGEST)]
+
+
+class _Kept(NamedTuple):
+    """A listing as a cache file has it: packed, for most looks find that nothing has changed."""
+
+    names: bytes
+    numbers: bytes
+    digests: bytes
     found: str
     stamp: int
     newest: int
+
+    def is_all(self, names: bytes, numbers: bytes) -> bool:
+        """Whether this is what stands there now, and old enough to be trusted."""
+        return self.newest < self.stamp and self.names == names and self.numbers == numbers
+
+    def rows(self) -> dict[str, tuple[tuple[int, ...], str]]:
+        """Numbers and digest of each path."""
+        paths = self.names.decode("utf-8", "surrogateescape").split("\0") if self.names else []
+        numbers = array("q")
+        numbers.frombytes(self.numbers)
+        rows = zip(*(numbers[n::FIELDS] for n in range(FIELDS)), strict=True)
+        return dict(zip(paths, zip(rows, _digest_list(self.digests), strict=True), strict=True))
 
 
 def _load(cache: CacheFile | None, root: str) -> _Kept | None:
@@ -222,26 +248,24 @@ def _load(cache: CacheFile | None, root: str) -> _Kept | None:
     try:
         head, _, body = data.partition(b"\n")
         about = json.loads(head)
-        if about["version"] != VERSION or about["root"] != root:
+        count = about["count"]
+        first, second = about["names"], about["names"] + count * FIELDS * 8
+        if (
+            about["version"] != VERSION
+            or about["root"] != root
+            or len(body) - second != count * DIGEST
+            or body.count(b"\0", 0, first) != max(count - 1, 0)
+        ):
             return None
-        first, second = about["names"], about["names"] + about["count"] * FIELDS * 8
-        numbers = array("q")
-        numbers.frombytes(body[first:second])
-        paths = body[:first].decode("utf-8", "surrogateescape").split("\0") if about["count"] else []
-        text = body[second:].decode("ascii")
-        digests = [text[i : i + 40].strip() for i in range(0, len(text), 40)]
-        if not len(paths) == len(digests) == len(numbers) // FIELDS:
-            return None
-        return _Kept(paths, numbers, digests, about["found"], about["stamp"], about["newest"])
+        return _Kept(body[:first], body[first:second], body[second:], about["found"], about["stamp"], about["newest"])
     except (ValueError, KeyError, TypeError, RecursionError):
         return None
 
 
-def _save(listing: Listing, cache: CacheFile | None, stamp: int) -> None:
+def _save(listing: Listing, names: bytes, cache: CacheFile | None, stamp: int) -> None:
     """Write a listing's cache; where it can't be written, the next look is only slower."""
     if cache is None:
         return
-    names = "\0".join(listing.paths).encode("utf-8", "surrogateescape")
     about = {
         "version": VERSION,
         "root": listing.root,
@@ -251,5 +275,4 @@ def _save(listing: Listing, cache: CacheFile | None, stamp: int) -> None:
         "names": len(names),
         "count": len(listing.paths),
     }
-    digests = "".join(digest.ljust(40) for digest in listing.digests).encode("ascii")
-    cache.save(json.dumps(about).encode() + b"\n" + names + listing.numbers.tobytes() + digests)
+    cache.save(json.dumps(about).encode() + b"\n" + names + listing.numbers.tobytes() + listing.packed_digests)
