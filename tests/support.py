@@ -6,16 +6,13 @@ import hashlib
 import json
 import os
 import shutil
-import subprocess
-import sys
 import tempfile
 import unittest
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-PROGRAM = [str(Path(sys.executable).with_name("protypon"))]
-if not Path(PROGRAM[0]).exists():
-    PROGRAM = [sys.executable, "-m", "protypon"]
+from tests.program import Done, run
 
 
 def theme(slug: str, parent: str = "", release: str = "1.0.0", **more: Any) -> str:
@@ -51,7 +48,7 @@ def digest(data: bytes) -> str:
 
 
 class BenchCase(unittest.TestCase):
-    """A temporary folder; ``run_command`` runs the built program in the bench below it."""
+    """A temporary folder; ``run_command`` runs the program in the bench below it."""
 
     maxDiff = 4000
 
@@ -62,18 +59,13 @@ class BenchCase(unittest.TestCase):
         self.bench.mkdir()
 
     def run_command(
-        self, *arguments: str, cwd: Path | None = None, env: dict[str, str] | None = None, **more: Any
-    ) -> subprocess.CompletedProcess[str]:
-        return subprocess.run(
-            [*PROGRAM, *arguments],
-            cwd=cwd or self.bench,
-            env={**os.environ, **(env or {})},
-            capture_output=True,
-            text=True,
-            errors="surrogateescape",
-            timeout=120,
-            **more,
-        )
+        self,
+        *arguments: str,
+        cwd: Path | None = None,
+        env: dict[str, str] | None = None,
+        prepare: Callable[[], None] | None = None,
+    ) -> Done:
+        return run(arguments, cwd or self.bench, env, prepare)
 
     def ok(self, *arguments: str, status: int = 0, **more: Any) -> str:
         """Run a command that must end with a status; returns what it printed."""

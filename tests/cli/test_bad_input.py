@@ -14,7 +14,8 @@ import unittest
 import zipfile
 from pathlib import Path
 
-from tests.support import PROGRAM, BenchCase, theme
+from tests.program import PROGRAM
+from tests.support import BenchCase, theme
 
 MANIFEST = theme("pier", release="2.0.0")
 
@@ -253,7 +254,7 @@ class BenchTest(BenchCase):
             resource.setrlimit(resource.RLIMIT_FSIZE, (2000, 2000))
 
         self.assertIn(
-            "can't be written", self.refused("override", *[f"pages/{n}.html" for n in range(4)], preexec_fn=small)
+            "can't be written", self.refused("override", *[f"pages/{n}.html" for n in range(4)], prepare=small)
         )
         self.ok("override", "pages/0.html")
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import shlex
 import shutil
-import subprocess
 import unittest
 from typing import Any
 
@@ -93,7 +92,7 @@ class FunctionTest(CodeCase):
             "hedgerow_graft('gate', 'coast_greeting', 5);\n"
         )
         self.start(parent)
-        said = self.refused("override", "function:coast_words", status=2, stdin=subprocess.DEVNULL)
+        said = self.refused("override", "function:coast_words", status=2)
         self.assertIn("coast_greeting is copied too, as cove_greeting", said)
         self.ok("override", "function:coast_words", "--yes")
         self.edit("themes/cove/grove.php", b"return 'Ahoy'", b"return 'Mind the step'")

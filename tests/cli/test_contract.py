@@ -7,7 +7,8 @@ import os
 import re
 import subprocess
 
-from tests.support import PROGRAM, BenchCase
+from tests.program import PROGRAM
+from tests.support import BenchCase
 
 TEXT = "".join(f"<p>line {n}</p>\n" for n in range(12))
 OVERRIDE_KEYS = [

@@ -11,7 +11,8 @@ import unittest
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from tests.support import PROGRAM, BenchCase, state
+from tests.program import PROGRAM
+from tests.support import BenchCase, state
 
 KILLER = """
 import os, signal, sys

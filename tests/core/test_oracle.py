@@ -17,9 +17,8 @@ from io import StringIO
 from pathlib import Path
 
 from protypon.cli.main import run
-from protypon.core.actions.keep import against_theme
 from protypon.core.bench import Bench
-from protypon.core.check import Against, Report, check
+from protypon.core.check import Report, check, look_at
 from protypon.core.files.archives import opened
 from tests.support import state, theme
 
@@ -152,7 +151,7 @@ class OracleTest(unittest.TestCase):
         self._next_base(root, cases)
         self._release(root / "next", cases)
         with opened(root / "next") as intake:
-            foretold = check(Bench(root), [], Against(against_theme(Bench(root), intake), "next"))[0]
+            foretold = check(Bench(root), [], look_at(Bench(root), intake)).reports[0]
         self._judged(foretold, cases, seed, seen)
         if seed % 2:
             self._replaced_by_someone(root, cases, foretold, seed)
@@ -177,7 +176,7 @@ class OracleTest(unittest.TestCase):
     def _replaced_by_someone(self, root: Path, cases: list[Case], foretold: Report, seed: int) -> None:
         """What ``--against`` foretold is what is found when the folder has been replaced."""
         self._release(root / "themes", cases)
-        now = check(Bench(root))[0]
+        now = check(Bench(root)).reports[0]
         plain = ("unit", "verdict", "reach", "source", "merge", "layout_only", "to", "alike", "file")
         rows = [{key: row[key] for key in plain} for row in now["overrides"]]
         self.assertEqual(rows, [{key: row[key] for key in plain} for row in foretold["overrides"]], seed)

@@ -11,25 +11,12 @@ import tempfile
 import time
 import unittest
 from collections.abc import Callable
-from importlib import import_module
 from pathlib import Path
 from typing import NamedTuple
 
 from protypon.cli import main
-from tests.support import PROGRAM, state, theme
-
-for name in main.COMMANDS:  # a child process that is forked has all of it then
-    import_module(f"protypon.cli.{name}")
-for module in (
-    "core.examine",
-    "core.apply",
-    "core.git",
-    "render.text",
-    "render.check_text",
-    "render.survey_text",
-    "core.actions.keep",
-):
-    import_module(f"protypon.{module}")
+from tests.program import PROGRAM, streams_to
+from tests.support import state, theme
 
 SECONDS = 10.0
 """No input makes a command take that much longer."""
@@ -88,14 +75,11 @@ def _run(
 ) -> None:
     status = 99
     try:
-        for number, path in ((1, out), (2, err)):
-            os.dup2(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC), number)
-        os.dup2(os.open(os.devnull, os.O_RDONLY), 0)
+        streams_to(*(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC) for path in (out, err)))
         used = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
         resource.setrlimit(resource.RLIMIT_AS, (used + MEMORY, used + MEMORY))
         if built:
             os.execv(PROGRAM[0], [*PROGRAM, *arguments])
-        sys.stdout, sys.stderr = open(1, "w", closefd=False), open(2, "w", closefd=False)  # noqa: SIM115
         prepare()
         status = main.run(arguments)
         sys.stdout.flush()

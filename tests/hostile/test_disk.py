@@ -12,7 +12,8 @@ from pathlib import Path
 
 from tests.hostile.faults import ERRORS, KILL, Faults
 from tests.hostile.harness import HostileCase, Ran, run_forked
-from tests.support import PROGRAM, state, theme
+from tests.program import PROGRAM
+from tests.support import state, theme
 
 ALL = float(os.environ.get("PROTYPON_CASES", "1")) > 1
 """Every fault of every command, and not a seeded choice."""

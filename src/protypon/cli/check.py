@@ -4,18 +4,14 @@ from __future__ import annotations
 
 from contextlib import ExitStack
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import click
 
 from protypon.cli.context import format_option, open_bench, print_json, slug_argument, subcommand
 from protypon.core.bench import Bench
-from protypon.core.check import Against, check
+from protypon.core.check import Against, check, look_at
 from protypon.core.errors import Usage
 from protypon.core.weights import VERDICTS, WEIGHTS
-
-if TYPE_CHECKING:
-    from protypon.core.model import Theme
 
 FORMAT = "protypon.check/1"
 
@@ -68,17 +64,8 @@ def command(ctx: click.Context, children: tuple[str, ...], against: Path | None,
 def _against(bench: Bench, path: Path, stack: ExitStack) -> Against:
     """The theme that stands for a parent of the bench."""
     from protypon.core.files import archives
-    from protypon.core.files.listing import look
 
-    intake = stack.enter_context(archives.opened(path))
-    listing = look(intake.folder, None if intake.archive else bench.cache.file("listings/looked at.listing"))
-
-    def read() -> Theme:
-        from protypon.core.actions.keep import against_theme
-
-        return against_theme(bench, intake, listing)
-
-    return Against(str(path), (listing.found, intake.name, intake.release or ""), read)
+    return look_at(bench, stack.enter_context(archives.opened(path)))
 
 
 def _fails(row: dict[str, str], limit: str) -> bool:

@@ -10,9 +10,11 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from protypon.core.bench import Bench
+from protypon.core.files.listing import look
 from protypon.core.kept import KeptReports
 
 if TYPE_CHECKING:
+    from protypon.core.files.archives import Intake
     from protypon.core.model import Theme
 
 Report = dict[str, Any]
@@ -30,6 +32,19 @@ class Against:
     @cached_property
     def theme(self) -> Theme:
         return self._read()
+
+
+def look_at(bench: Bench, intake: Intake) -> Against:
+    """What is in a folder or archive, as a release of one of the bench's themes. ``theme`` raises BadInput where it is none."""
+    cache = None if intake.archive else bench.cache.file("listings/looked at.listing")
+    listing = look(intake.folder, cache, bench.progress)
+
+    def read() -> Theme:
+        from protypon.core.actions.keep import against_theme
+
+        return against_theme(bench, intake, listing)
+
+    return Against(intake.origin, (listing.found, intake.name, intake.release or ""), read)
 
 
 class Checked(NamedTuple):

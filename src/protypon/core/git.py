@@ -52,9 +52,15 @@ class Repository:
             return pygit2.Oid(hex=oid) in self._repo.odb
 
     def all(self) -> set[str]:
-        """The ids of all objects: where many are asked for, one look at the indexes instead of one each."""
-        with self._told():
+        """The ids of all objects: where many are asked for, one look at the indexes instead of one each.
+
+        Those of a damaged store count as not there: what is written again does no harm.
+        """
+        try:
             return {oid.raw.hex() for oid in self._repo.odb}
+        except pygit2.GitError as error:
+            note("store", "its objects can't be listed: %s", error)
+            return set()
 
     def read(self, oid: str) -> bytes | None:
         """The bytes of a blob, or None where it is not here, or not whole."""

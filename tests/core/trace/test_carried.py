@@ -21,11 +21,10 @@ from typing import Any
 from protypon.core import apply, ledger
 from protypon.core.actions.drop import plan_drop
 from protypon.core.actions.init import plan_init
-from protypon.core.actions.keep import against_theme
 from protypon.core.actions.override import plan_override
 from protypon.core.actions.update import plan_update
 from protypon.core.bench import Bench
-from protypon.core.check import Against, check
+from protypon.core.check import check, look_at
 from protypon.core.errors import ProtyponError
 from protypon.core.examine import world_of
 from protypon.core.files.archives import opened
@@ -297,10 +296,10 @@ class Case:
         against = None
         if new is not None:
             with opened(new) as intake:
-                against = Against(against_theme(bench, intake), str(new))
-                report = check(bench, ["t0"], against)[0]
+                against = look_at(bench, intake)
+                report = check(bench, ["t0"], against).reports[0]
         else:
-            report = check(bench, ["t0"], None)[0]
+            report = check(bench, ["t0"]).reports[0]
         return {
             row["unit"]: row["verdict"]
             for row in report["overrides"]
