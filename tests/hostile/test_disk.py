@@ -11,11 +11,11 @@ import unittest
 from pathlib import Path
 
 from tests.hostile.faults import ERRORS, KILL, Faults
-from tests.hostile.harness import HostileCase, Ran, run_forked
+from tests.hostile.harness import HostileCase, Ran, many, run_forked
 from tests.program import PROGRAM
 from tests.support import state, theme
 
-ALL = float(os.environ.get("PROTYPON_CASES", "1")) > 1
+ALL = many()
 """Every fault of every command, and not a seeded choice."""
 State = dict[str, tuple[str, bytes | str]]
 

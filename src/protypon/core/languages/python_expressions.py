@@ -157,10 +157,12 @@ def _conditional(r: PythonReader, node: Any) -> Node:
 
 
 def _number(r: PythonReader, node: Any) -> Node:
-    value = literal(r.text(node))
+    text = r.text(node)
+    plain = len(text) < 20 and text.isdecimal() and (text[0] != "0" or text == "0")
+    value = int(text) if plain else literal(text)
     if isinstance(value, int) and value.bit_length() > 64:
         return Opaque("a very large number")
-    return Lit(value) if isinstance(value, int | float) else Opaque(r.text(node)[:80])
+    return Lit(value) if isinstance(value, int | float) else Opaque(text[:80])
 
 
 EXPRESSIONS: dict[str, Any] = {
