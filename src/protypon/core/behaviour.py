@@ -134,11 +134,10 @@ class Behaviour:
 
     def code_files(self, theme: Theme) -> Iterator[tuple[str, Code]]:
         """The code files of a theme with what each says; templates are not among them, and are not read for it."""
-        for path in sorted(theme.files):
-            if self._is_code(path):
-                found = self.code_of(theme, path)
-                if found is not None:
-                    yield path, found[1]
+        for path in self.platform.ruled(theme.files).code:
+            found = self.code_of(theme, path)
+            if found is not None:
+                yield path, found[1]
 
     def theme(self, slug: str) -> Theme | None:
         return next((t for t in self.lineage.themes if t.slug == slug), None)
@@ -155,7 +154,7 @@ class Behaviour:
         return tuple(self._said())
 
     def _said(self) -> Iterator[Said]:
-        files = [(t, p, False) for t in self.lineage.themes for p in sorted(t.files) if self._is_code(p)]
+        files = [(t, p, False) for t in self.lineage.themes for p in self.platform.ruled(t.files).code]
         files += [(s.theme, s.path, True) for s in self.templates if self._calls_something(s)]
         for theme, path, template in files:
             for meaning, call, name in self._said_in(theme, path):
@@ -174,10 +173,6 @@ class Behaviour:
             return True
         called = self.sources.facts(supply.theme, supply.path, rule.language).calls
         return any(name in self.platform.code.calls for name in called)
-
-    def _is_code(self, path: str) -> bool:
-        rule = self.platform.rule_of(path)
-        return rule is not None and rule.kind == "code"
 
     @cached_property
     def passing(self) -> frozenset[str]:

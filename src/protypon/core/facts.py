@@ -37,6 +37,10 @@ class FactsCache:
         self._read: dict[tuple[str, str], SourceFacts] = {}
         self._said: dict[tuple[str, str], Code] = {}
 
+    def known(self, name: str, digest: str) -> SourceFacts | None:
+        """The facts of one source, if they were asked for before."""
+        return self._read.get((name, digest))
+
     def facts(self, name: str, digest: str, read: Callable[[], bytes]) -> SourceFacts:
         """The facts of one source in language ``name``; ``read`` is called only where they are new."""
         if (name, digest) in self._read:

@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import hashlib
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Any
 
 from protypon.core.commands import command_line
 from protypon.core.errors import BadInput
 from protypon.core.expressions import fits
-from protypon.core.patterns import PathPatterns, matches
+from protypon.core.patterns import PathPatterns, matches, patterns_of
 from protypon.core.platform_code import CodeRules, code_rules, holding
 from protypon.core.platform_files import split_release, text_of
 from protypon.core.platform_format import problems_of, table_of
+
+RULED = 16
+"""Themes whose files are kept as the rules part them."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,13 +133,26 @@ class Platform:
     """One group a rule, in their order."""
     _rules: dict[str, FileRule | None] = field(default_factory=dict, compare=False, repr=False)
     """Rules by path, as they were asked for: every child asks for the same paths of its parent."""
+    _ruled: dict[int, RuledFiles] = field(default_factory=dict, compare=False, repr=False)
 
     def rule_of(self, path: str) -> FileRule | None:
         """Return the first rule whose pattern fits the path."""
-        if path not in self._rules:
+        try:
+            return self._rules[path]
+        except KeyError:
             found = self.rule_patterns.first(path)
-            self._rules[path] = self.rules[found] if found is not None else None
-        return self._rules[path]
+            self._rules[path] = rule = self.rules[found] if found is not None else None
+            return rule
+
+    def ruled(self, files: Mapping[str, object]) -> RuledFiles:
+        """The files of a theme as the rules part them; those of the last few themes are kept, for every child asks for its parent's."""
+        known = self._ruled.pop(id(files), None)
+        if known is None or known.files is not files:
+            known = RuledFiles(files, self.rule_of)
+        self._ruled[id(files)] = known
+        if len(self._ruled) > RULED:
+            del self._ruled[next(iter(self._ruled))]
+        return known
 
     def is_junk(self, path: str) -> bool:
         return matches(path, self.junk)
@@ -150,6 +166,34 @@ class Platform:
 
     def slug_fits(self, slug: str) -> bool:
         return fits(self.slug_pattern, slug)
+
+
+class RuledFiles:
+    """What passes over all files of a theme look for; ``files`` must not change."""
+
+    def __init__(self, files: Mapping[str, object], rule_of: Callable[[str], FileRule | None]) -> None:
+        self.files, self._rule_of = files, rule_of
+
+    @cached_property
+    def rows(self) -> list[tuple[str, FileRule]]:
+        """Every path with its rule, in the order of the files; without those that no rule fits."""
+        return [(path, rule) for path in self.files if (rule := self._rule_of(path)) is not None]
+
+    @cached_property
+    def entries(self) -> list[tuple[str, FileRule]]:
+        """Templates that the platform asks for by itself."""
+        fits = {rule.entry: patterns_of(rule.entry).fits for _, rule in self.rows}
+        return [(path, rule) for path, rule in self.rows if rule.kind == "template" and fits[rule.entry](path)]
+
+    @cached_property
+    def code(self) -> list[str]:
+        """Code files, sorted."""
+        return sorted(path for path, rule in self.rows if rule.kind == "code")
+
+    @cached_property
+    def stopping(self) -> list[tuple[str, FileRule]]:
+        """Files that must parse for the theme to load, sorted."""
+        return sorted((row for row in self.rows if row[1].if_broken == "theme"), key=lambda row: row[0])
 
 
 def load(name: str, beside: Path | None = None) -> Platform:

@@ -12,7 +12,6 @@ from itertools import islice
 from typing import TYPE_CHECKING, NamedTuple
 
 from protypon.core.languages import Block, Reference, SourceFacts
-from protypon.core.patterns import patterns_of
 from protypon.core.platform import FileRule
 
 if TYPE_CHECKING:
@@ -62,13 +61,9 @@ def walk(resolver: Resolver) -> Reach:
 def _entries(resolver: Resolver) -> Iterator[Supply]:
     """The winning templates that the platform asks for by itself."""
     platform = resolver.platform
-    is_entry = {rule.entry: patterns_of(rule.entry).fits for rule in platform.rules}
     seen: set[str] = set()
     for theme in resolver.lineage.themes:
-        for path in theme.files:
-            rule = platform.rule_of(path)
-            if rule is None or rule.kind != "template" or not is_entry[rule.entry](path):
-                continue
+        for path, rule in platform.ruled(theme.files).entries:
             key = platform.key(path, rule)
             if key not in seen:
                 seen.add(key)

@@ -72,7 +72,10 @@ class BenchSources:
         return self.overlay.read(f"{theme.folder}/{path}") if inside else self._elsewhere.read(theme, path)
 
     def facts(self, theme: Theme, path: str, name: str) -> SourceFacts:
-        return self.bench.facts.facts(name, theme.files[path].digest, lambda: self.read(theme, path))
+        digest = theme.files[path].digest
+        return self.bench.facts.known(name, digest) or self.bench.facts.facts(
+            name, digest, lambda: self.read(theme, path)
+        )
 
     def code(self, theme: Theme, path: str, name: str) -> Code:
         return self.bench.facts.code(name, theme.files[path].digest, lambda: self.read(theme, path))

@@ -163,14 +163,9 @@ def _state(world: World, theme: Theme) -> Iterator[Finding]:
 def _unparsed(world: World, told: set[str]) -> Iterator[Finding]:
     for theme in world.lineage.themes:
         own = theme is world.child
-        for path in sorted(theme.files):
-            rule = world.platform.rule_of(path)
-            if (
-                rule is None
-                or rule.if_broken == "file"
-                or (own and path in told)
-                or not (own or rule.if_broken == "theme")
-            ):
+        ruled = world.platform.ruled(theme.files)
+        for path, rule in sorted(ruled.rows, key=lambda row: row[0]) if own else ruled.stopping:
+            if rule.if_broken == "file" or (own and path in told):
                 continue
             for problem in world.sources.problems(theme, path, rule.language)[:1]:
                 weight, stops = _stops(world, theme, path, rule)
