@@ -302,6 +302,9 @@ class UpdateTest(BenchCase):
         self.assertIn("is no plain file", self.ok("update", "pier"))
         self.assertIn(b"ours", self.read("themes/gull/pages/a.html"))
         self.assertEqual(secret.read_text(), "not for a template")
+        (self.bench / "proposals").rename(self.root / "elsewhere")
+        (self.bench / "proposals").symlink_to(self.root / "elsewhere")
+        self.assertIn("next: mv proposals proposals.old", self.ok("update", "pier"))
 
     def test_an_option_that_means_one_thing_is_not_given_twice(self) -> None:
         self.started({"pages/a.html": TEXT}, "pages/a.html")

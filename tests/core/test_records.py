@@ -10,8 +10,9 @@ import unittest
 
 from protypon.core import ledger
 from protypon.core.errors import BadInput
-from protypon.core.manifests import ManifestError, syntax, value_at
+from protypon.core.manifests import syntax, value_at
 from protypon.core.model import Record, Unit
+from protypon.core.structured import NotRead
 
 KEYS = ["slug", "title", "parent", "release", "x y", "é"]
 
@@ -110,16 +111,23 @@ class ManifestTest(unittest.TestCase):
     def test_noise_is_refused_with_its_place(self) -> None:
         cases = {"toml": "a = 1\nb = = 2\n", "json": '{"a": 1,\n "b": }', "ini": "[a]\nx = 1\nnonsense\n"}
         for name, text in cases.items():
-            with self.assertRaises(ManifestError) as caught:
+            with self.assertRaises(NotRead) as caught:
                 syntax(name).read(text)
             self.assertIsNotNone(caught.exception.line)
+        for name, text in {
+            "toml": f"a = 1\nb = {'9' * 5000}\n",
+            "json": f'{{"a": 1,\n{" " * 3}"b": {"9" * 5000}}}',
+        }.items():
+            with self.assertRaisesRegex(NotRead, "a number of more than 4,300 digits") as caught:
+                syntax(name).read(text)
+            self.assertEqual((caught.exception.line, caught.exception.column), (2, 5 if name == "toml" else 9))
         rng = random.Random(1)
         for name in cases:
             for _ in range(300):
                 text = "".join(rng.choices('[]{}=":,\n #ab1\\', k=rng.randint(0, 30)))
                 try:
                     self.assertIsInstance(syntax(name).read(text), dict)
-                except ManifestError as error:
+                except NotRead as error:
                     self.assertTrue(error.message)
 
 

@@ -6,7 +6,6 @@ What a check of unchanged themes does not need is imported where it is used: sta
 from __future__ import annotations
 
 import os
-import tomllib
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager, suppress
 from dataclasses import replace
@@ -22,6 +21,7 @@ from protypon.core.files.limits import CONFIG_BYTES, LEDGER_BYTES
 from protypon.core.files.listing import Listing, Progress, look
 from protypon.core.files.paths import quote_path, why_unsafe
 from protypon.core.notes import note
+from protypon.core.structured import NotRead, toml_table
 
 if TYPE_CHECKING:
     from protypon.core.facts import FactsCache
@@ -75,8 +75,8 @@ class Bench:
     @cached_property
     def _config(self) -> Mapping[str, str]:
         try:
-            data = tomllib.loads(self.folder.read(CONFIG, CONFIG_BYTES).decode("utf-8"))
-        except (OSError, ValueError, RecursionError) as error:
+            data = toml_table(self.folder.read(CONFIG, CONFIG_BYTES).decode("utf-8"))
+        except (OSError, UnicodeDecodeError, NotRead) as error:
             raise BadInput(f"{CONFIG}: can't be read: {error}", _AS_IN) from error
         for key in ("format", "platform", "themes"):
             if not isinstance(data.get(key, "themes" if key == "themes" else None), str):

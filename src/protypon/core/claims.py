@@ -6,9 +6,10 @@ The form is TOML, one fact a line, so that two claims can be told apart fact by 
 from __future__ import annotations
 
 import json
-import tomllib
 from collections.abc import Mapping
 from typing import Any
+
+from protypon.core.structured import NotRead, toml_table
 
 Claim = Mapping[str, Any]
 
@@ -33,8 +34,8 @@ def _value(value: Any) -> str:
 def read(data: bytes | None) -> dict[str, Any]:
     """A claim's facts; empty where there is no text, or no claim."""
     try:
-        return tomllib.loads(data.decode("utf-8")) if data else {}
-    except (ValueError, RecursionError):
+        return toml_table(data.decode("utf-8")) if data else {}
+    except (UnicodeDecodeError, NotRead):
         return {}
 
 

@@ -6,13 +6,13 @@ Read with tomllib, written with tomlkit.
 from __future__ import annotations
 
 import re
-import tomllib
 from collections.abc import Iterable, Mapping
 from typing import Any
 
 from protypon.core.errors import BadInput, ProtyponError
 from protypon.core.files.paths import quote_path, why_unsafe
 from protypon.core.model import Record, Unit, Written
+from protypon.core.structured import NotRead, toml_table
 
 FORMAT = "protypon.ledger/1"
 HEAD = f"""# What this theme overrides, one record each: kept by protypon, read by people. Your comments stay.
@@ -38,11 +38,11 @@ _KEYS = {
 def read(data: bytes, file: str) -> dict[Unit, Record]:
     """Read a ledger's bytes. Raises BadInput with line and column, or with the record's number and key."""
     try:
-        table = tomllib.loads(data.decode("utf-8"))
-    except (ValueError, RecursionError) as error:
+        table = toml_table(data.decode("utf-8"))
+    except (UnicodeDecodeError, NotRead) as error:
         raise BadInput(
-            f"{quote_path(file)}: not TOML: {str(error)[:200] or type(error).__name__}",
-            "mend that line, or take the last change back",
+            f"{quote_path(file)}: not TOML: {str(error)[:200]}",
+            "mend that line, then: protypon check",
         ) from error
     if table.get("format") != FORMAT:
         raise BadInput(
@@ -164,7 +164,7 @@ def _closed(block: str) -> str:
 
 def _blocks(text: str) -> tuple[str, list[tuple[Unit, Any, str]]]:
     """What stands before the first record, and each record with what it says; comments right above one belong to it."""
-    rows = tomllib.loads(text).get("override", [])
+    rows = toml_table(text).get("override", [])
     lines = text.splitlines(keepends=True)
     starts = [n for n, line in enumerate(lines) if line.partition("#")[0].strip() == "[[override]]"]
     if len(starts) != len(rows):

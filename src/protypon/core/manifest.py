@@ -7,9 +7,10 @@ from typing import Any
 
 from protypon.core.errors import BadInput
 from protypon.core.files.limits import FIELD_LENGTH
-from protypon.core.manifests import ManifestError, syntax, value_at
+from protypon.core.manifests import syntax, value_at
 from protypon.core.model import Problem
 from protypon.core.platform import ManifestForm, Platform
+from protypon.core.structured import NotRead
 
 LISTS = ("tags", "sheets", "scripts", "regions", "detached")
 """Meanings whose value is a list; the others are one text."""
@@ -55,7 +56,7 @@ def read(
     try:
         tables = syntax(form.syntax).read(text)
         return _meanings(form, tables, file, separators)
-    except ManifestError as error:
+    except NotRead as error:
         return {}, [Problem(file, f"not {form.syntax.upper()}: {error.message}", error.line, error.column)]
     except BadInput as error:
         return {}, [Problem(file, error.message)]
@@ -127,7 +128,7 @@ def write(platform: Platform, form: ManifestForm, text: str, values: Mapping[str
         changes[(field,) if form.syntax == "pattern" else tuple(field.split("."))] = value
     try:
         return syntax(form.syntax).write(text, changes)
-    except ManifestError as error:
+    except NotRead as error:
         raise BadInput(f"the manifest can't be edited: {error.message}", "mend it by hand first") from error
     except (ValueError, TypeError, RecursionError, AttributeError) as error:
         why = " ".join(str(error).split())[:200] or type(error).__name__

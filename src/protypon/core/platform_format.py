@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
@@ -10,6 +9,7 @@ from typing import Any
 from protypon.core.model import Problem
 from protypon.core.platform_code import DOES, Argument
 from protypon.core.schema import Anything, Dictionary, Flag, Many, Number, Record, Text
+from protypon.core.structured import NotRead, toml_table
 
 FORMAT = "protypon.platform/1"
 MEANINGS = (
@@ -147,15 +147,15 @@ SCHEMA = Record(
 
 @lru_cache(maxsize=4)
 def table_of(text: str) -> dict[str, Any]:
-    """A platform file as TOML has it (TOML 1.0); to be read only. Raises ValueError or RecursionError."""
-    return tomllib.loads(text)
+    """A platform file as TOML has it; to be read only. Raises NotRead."""
+    return toml_table(text)
 
 
 def problems_of(text: str, file: str) -> list[Problem]:
     """Every way in which a platform file breaks the format; an empty list where it keeps to it."""
     try:
         data = table_of(text)
-    except (ValueError, RecursionError) as error:
+    except NotRead as error:
         return [Problem(file, f"not TOML: {error}")]
     found = SCHEMA.check(data, "", file)
     return found or _contradictions(data, file)

@@ -239,7 +239,7 @@ class Carrying:
         if state == proposals.FRESH:
             return None
         if state == proposals.ODD:
-            return self._aside(v, where, "is no plain file, and is not read")
+            return self._aside(v, self._odd_part(where), "is no plain file or folder, and is not read", where)
         _, ours, theirs = (content(t).digest for t in triple)
         if (ours, theirs) != (standing.ours, standing.theirs):
             return self._aside(v, where, "was made for other texts than there are now, and you have edited it")
@@ -262,10 +262,16 @@ class Carrying:
         self.discard(target, taken_up=True)
         return Row(v.unit, v, "moved" if v.facts.moved else "merged", TAKEN_UP)
 
-    def _aside(self, v: Verdict, where: str, why: str) -> Row:
-        """A text of a person's that no command may write over."""
+    def _odd_part(self, where: str) -> str:
+        """Of a path that is not read, the first part that is no folder, or the file."""
+        parts = where.split("/")
+        above = ("/".join(parts[:count]) for count in range(1, len(parts)))
+        return next((p for p in above if not self.overlay.folder.is_folder(p)), where)
+
+    def _aside(self, v: Verdict, where: str, why: str, proposal: str = "") -> Row:
+        """What lies in the place of a proposal, and no command may write over."""
         step = f"mv {shlex.quote(where)} {shlex.quote(where + '.old')}"
-        return Row(v.unit, v, "left", f"{quote_path(where)} {why}: move it aside", step, proposal=where)
+        return Row(v.unit, v, "left", f"{quote_path(where)} {why}: move it aside", step, proposal=proposal or where)
 
 
 def _proposal_texts(

@@ -9,6 +9,7 @@ from typing import Any
 from protypon.core.languages import language
 from protypon.core.platform import FileRule
 from protypon.core.resolve import Supply
+from protypon.core.structured import NotRead, json_value
 from protypon.core.world import World
 
 
@@ -32,8 +33,8 @@ def _parts(data: bytes, name: str) -> dict[str, str]:
     text = data.decode("utf-8", "replace")
     if name == "json":
         try:
-            return dict(_leaves(json.loads(text), ""))
-        except (ValueError, RecursionError):
+            return dict(_leaves(json_value(text), ""))
+        except (NotRead, RecursionError):
             return {}
     return {block.name: block.body for block in language(name).facts(text).blocks}
 

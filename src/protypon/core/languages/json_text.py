@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import json
-
 from protypon.core.languages import SourceFacts
 from protypon.core.model import Problem
+from protypon.core.structured import NotRead, json_value
 
-VERSION = "json/1"
+VERSION = "json/2"
 ANY_ENCODING = False
 
 
@@ -17,17 +16,15 @@ def facts(text: str) -> SourceFacts:
 
 def problems(text: str, file: str) -> list[Problem]:
     try:
-        json.loads(text)
-    except json.JSONDecodeError as error:
-        return [Problem(file, error.msg, error.lineno, error.colno)]
-    except RecursionError:
-        return [Problem(file, "nested too deeply")]
+        json_value(text)
+    except NotRead as error:
+        return [Problem(file, error.message, error.line, error.column)]
     return []
 
 
 def significant(text: str) -> str:
     """The values in their order; a key that stands twice stays twice."""
     try:
-        return repr(json.loads(text, object_pairs_hook=tuple))
-    except (ValueError, RecursionError):
+        return repr(json_value(text, tuple))
+    except (NotRead, RecursionError):
         return text

@@ -12,19 +12,11 @@ class Syntax(Protocol):
 
     @staticmethod
     def read(text: str) -> dict[str, Any]:
-        """Read a manifest into nested tables; raises ManifestError."""
+        """Read a manifest into nested tables; raises NotRead."""
 
     @staticmethod
     def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
         """Set fields in a manifest's text (empty: start one), keeping comments and order."""
-
-
-class ManifestError(Exception):
-    """A manifest does not parse: message, and line and column where they are known."""
-
-    def __init__(self, message: str, line: int | None = None, column: int | None = None) -> None:
-        super().__init__(message)
-        self.message, self.line, self.column = message, line, column
 
 
 MODULES = {

@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping
 from typing import Any
 
-from protypon.core.manifests import ManifestError
+from protypon.core.structured import NotRead
 
 HEAD = 8192
 """So much of a file is searched."""
@@ -25,7 +25,7 @@ def read(text: str) -> dict[str, Any]:
     for match in _FIELD.finditer(_comment(text)):
         found.setdefault(_key(match["name"]), match["value"])
     if not found:
-        raise ManifestError("no comment with lines of Field: value stands at the top", 1, 1)
+        raise NotRead("no comment with lines of Field: value stands at the top", 1, 1)
     return found
 
 

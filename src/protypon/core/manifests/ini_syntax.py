@@ -8,21 +8,21 @@ from collections.abc import Mapping
 from typing import Any
 
 from protypon.core.files.limits import INI_LINES
-from protypon.core.manifests import ManifestError
+from protypon.core.structured import NotRead
 
 
 def read(text: str) -> dict[str, Any]:
     if text.count("\n") > INI_LINES:
-        raise ManifestError(f"has more than {INI_LINES:,} lines")
+        raise NotRead(f"has more than {INI_LINES:,} lines")
     parser = configparser.RawConfigParser(strict=True)
     try:
         parser.read_string(text)
     except configparser.MissingSectionHeaderError as error:
-        raise ManifestError("a line stands before the first [section]", error.lineno, 1) from error
+        raise NotRead("a line stands before the first [section]", error.lineno, 1) from error
     except configparser.ParsingError as error:
-        raise ManifestError("a line is neither a [section] nor a key = value", error.errors[0][0], 1) from error
+        raise NotRead("a line is neither a [section] nor a key = value", error.errors[0][0], 1) from error
     except (configparser.DuplicateOptionError, configparser.DuplicateSectionError) as error:
-        raise ManifestError(str(error).split("]: ")[-1], error.lineno, 1) from error
+        raise NotRead(str(error).split("]: ")[-1], error.lineno, 1) from error
     return {section: dict(parser.items(section)) for section in parser.sections()}
 
 

@@ -7,18 +7,13 @@ import re
 from collections.abc import Mapping
 from typing import Any
 
-from protypon.core.manifests import ManifestError
+from protypon.core.structured import NotRead, json_value
 
 
 def read(text: str) -> dict[str, Any]:
-    try:
-        data = json.loads(text)
-    except json.JSONDecodeError as error:
-        raise ManifestError(error.msg, error.lineno, error.colno) from error
-    except RecursionError as error:
-        raise ManifestError("nested too deeply") from error
+    data = json_value(text)
     if not isinstance(data, dict):
-        raise ManifestError("the top of the file is not an object", 1, 1)
+        raise NotRead("the top of the file is not an object", 1, 1)
     return data
 
 

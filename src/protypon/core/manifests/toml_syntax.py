@@ -2,25 +2,12 @@
 
 from __future__ import annotations
 
-import re
-import tomllib
 from collections.abc import Mapping
 from typing import Any
 
-from protypon.core.manifests import ManifestError
+from protypon.core.structured import toml_table as read
 
-
-def read(text: str) -> dict[str, Any]:
-    try:
-        return tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        place = re.search(r"\(at line (\d+), column (\d+)\)", str(error))
-        message = str(error).split(" (at ")[0]
-        if place:
-            raise ManifestError(message, int(place[1]), int(place[2])) from error
-        raise ManifestError(message, text.count("\n") + 1, 1) from error
-    except RecursionError as error:
-        raise ManifestError("nested too deeply") from error
+__all__ = ["read", "write"]
 
 
 def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:

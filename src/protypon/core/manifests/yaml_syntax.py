@@ -7,7 +7,7 @@ from io import StringIO
 from typing import Any
 
 from protypon.core.files.limits import YAML_EVENTS
-from protypon.core.manifests import ManifestError
+from protypon.core.structured import NotRead
 
 DEEPEST = 50
 
@@ -22,13 +22,13 @@ def read(text: str) -> dict[str, Any]:
         data = YAML(typ="safe", pure=True).load(text)
     except MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
-        raise ManifestError(
+        raise NotRead(
             error.problem or "does not parse", mark.line + 1 if mark else None, mark.column + 1 if mark else None
         ) from error
     except (YAMLError, RecursionError, ValueError, TypeError) as error:
-        raise ManifestError(str(error).split("\n")[0] or "does not parse") from error
+        raise NotRead(str(error).split("\n")[0] or "does not parse") from error
     if not isinstance(data, dict):
-        raise ManifestError("the top of the file is not a table", 1, 1)
+        raise NotRead("the top of the file is not a table", 1, 1)
     return data
 
 
@@ -42,13 +42,13 @@ def _shallow(text: str) -> None:
     try:
         for number, event in enumerate(YAML(typ="safe", pure=True).parse(text)):
             if number > YAML_EVENTS:
-                raise ManifestError(f"has more than {YAML_EVENTS:,} keys and values", event.start_mark.line + 1)
+                raise NotRead(f"has more than {YAML_EVENTS:,} keys and values", event.start_mark.line + 1)
             if isinstance(event, AliasEvent):
-                raise ManifestError("an alias (*) is not read", event.start_mark.line + 1, event.start_mark.column + 1)
+                raise NotRead("an alias (*) is not read", event.start_mark.line + 1, event.start_mark.column + 1)
             depth += isinstance(event, MappingStartEvent | SequenceStartEvent)
             depth -= isinstance(event, MappingEndEvent | SequenceEndEvent)
             if depth > DEEPEST:
-                raise ManifestError("nested too deeply", event.start_mark.line + 1, event.start_mark.column + 1)
+                raise NotRead("nested too deeply", event.start_mark.line + 1, event.start_mark.column + 1)
     except (YAMLError, RecursionError, ValueError):
         return
 
@@ -63,7 +63,7 @@ def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
     try:
         data = (yaml.load(text) if text.strip() else None) or yaml.map()
     except YAMLError as error:
-        raise ManifestError(" ".join(str(error).split())[:200]) from error
+        raise NotRead(" ".join(str(error).split())[:200]) from error
     for keys, value in changes.items():
         table = data
         for key in keys[:-1]:
