@@ -274,9 +274,9 @@ def php_file(rng: random.Random, functions: int) -> str:
 def measure_facts(root: Path, runs: int) -> tuple[str, float, float, str]:
     """Cold facts of 2 MB of PHP, written to the cache, against what the parser alone takes; both in this process."""
     from protypon.__main__ import COLLECTION
-    from protypon.core.facts import FactsCache
     from protypon.core.files.caches import Cache
     from protypon.core.files.folder import Folder
+    from protypon.core.languages.facts import FactsCache
     from protypon.core.languages.trees import parser
 
     gc.set_threshold(*COLLECTION)

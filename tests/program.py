@@ -31,9 +31,9 @@ def preload() -> None:
     for name in main.COMMANDS:
         import_module(f"protypon.cli.{name}")
     for name in (
-        "core.examine",
-        "core.apply",
-        "core.git",
+        "core.check.examine",
+        "core.store.apply",
+        "core.store.git",
         "render.text",
         "render.check_text",
         "render.survey_text",

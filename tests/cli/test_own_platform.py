@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import json
 
-from protypon.core.platform_code import Argument, CodeRules, code_rules
-from protypon.core.platform_format import problems_of
+from protypon.core.platform.format import problems_of
+from protypon.core.platform.meanings import Argument, CodeRules, code_rules
 from tests.support import BenchCase
 
 HEAD = """format = "protypon.platform/1"

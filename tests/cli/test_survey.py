@@ -7,7 +7,7 @@ import re
 import unittest
 from typing import Any
 
-from protypon.core.weights import VERDICTS
+from protypon.core.check.weights import VERDICTS
 from tests.support import BenchCase, theme
 
 

@@ -11,8 +11,8 @@ from io import StringIO
 from pathlib import Path
 
 from protypon.cli.main import run
-from protypon.core.bench import Bench
-from protypon.core.likeness import ALIKE, Index, alike, lines_of
+from protypon.core.merge.likeness import ALIKE, Index, alike, lines_of
+from protypon.core.themes.bench import Bench
 from tests.core.test_oracle import Maker
 from tests.support import theme
 

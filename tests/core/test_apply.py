@@ -13,14 +13,14 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
-from protypon.core import apply
 from protypon.core.actions.undo import last, plan_undo
-from protypon.core.errors import BadInput, ProtyponError
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import look
-from protypon.core.files.paths import FOLDER, LINK, RUNNABLE
-from protypon.core.overlay import Overlay, content
-from protypon.core.store import Store
+from protypon.core.model.errors import BadInput, ProtyponError
+from protypon.core.model.paths import FOLDER, LINK, RUNNABLE
+from protypon.core.store import apply
+from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.store import Store
 from tests.support import state
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 import unittest
 
-from protypon.core import claims
+from protypon.core.units import claims
 
 
 class ClaimTest(unittest.TestCase):

@@ -11,12 +11,12 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from protypon.core.facts import FactsCache
 from protypon.core.files.caches import Cache
 from protypon.core.files.folder import Folder
-from protypon.core.languages import coded
 from protypon.core.languages.code import always_returns, unpacked, walk
-from protypon.core.platform_code import numbers
+from protypon.core.languages.facts import FactsCache
+from protypon.core.languages.registry import coded
+from protypon.core.platform.meanings import numbers
 
 REFLECT = """<?php
 include $argv[1]; $out = [];

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from protypon.core.comments import above, head, summary
+from protypon.core.languages.comments import above, head, summary
 
 
 class CommentTest(unittest.TestCase):

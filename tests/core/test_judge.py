@@ -9,9 +9,9 @@ import unittest
 import click
 
 from protypon.cli.main import cli
-from protypon.core.judge import Steps, judge, merge_of, ranges, source_of
-from protypon.core.model import Candidate, Comparison, Facts, Unit
-from protypon.core.weights import VERDICTS, WEIGHTS
+from protypon.core.check.judge import Steps, judge, merge_of, ranges, source_of
+from protypon.core.check.weights import VERDICTS, WEIGHTS
+from protypon.core.model.nouns import Candidate, Comparison, Facts, Unit
 
 TEXTS = {"gone": None, "first": "b" * 40, "second": "c" * 40, "own": "a" * 40}
 

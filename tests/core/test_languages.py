@@ -7,7 +7,7 @@ import unittest
 
 from jinja2 import Environment, nodes
 
-from protypon.core.languages import language
+from protypon.core.languages.registry import language
 
 jinja = language("jinja")
 

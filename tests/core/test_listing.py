@@ -11,7 +11,7 @@ from pathlib import Path
 from protypon.core.files.caches import Cache
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import blob_digest, look
-from protypon.core.files.paths import FOLDER, quote_path, unquote_path
+from protypon.core.model.paths import FOLDER, quote_path, unquote_path
 from tests.support import digest
 
 ROUNDS = 120

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import unittest
 
-from protypon.core.manifests import syntax, value_at
-from protypon.core.structured import NotRead
+from protypon.core.files.structured import NotRead
+from protypon.core.platform.manifests.registry import syntax, value_at
 
 
 class YamlTest(unittest.TestCase):

@@ -9,8 +9,8 @@ import unittest
 from importlib.resources import files
 from pathlib import Path
 
-from protypon.core.git import hunks, weave
-from protypon.core.merge import Triple, conflict_places, line_end, merge_all
+from protypon.core.merge.three_way import Triple, conflict_places, line_end, merge_all
+from protypon.core.store.git import hunks, weave
 
 CASES = 1500
 

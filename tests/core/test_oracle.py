@@ -17,9 +17,10 @@ from io import StringIO
 from pathlib import Path
 
 from protypon.cli.main import run
-from protypon.core.bench import Bench
-from protypon.core.check import Report, check, look_at
+from protypon.core.check.against import look_at
+from protypon.core.check.check import Report, check
 from protypon.core.files.archives import opened
+from protypon.core.themes.bench import Bench
 from tests.support import state, theme
 
 BENCHES = 130

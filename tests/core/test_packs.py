@@ -9,8 +9,8 @@ import unittest
 from pathlib import Path
 
 from protypon.core.files.folder import Folder
-from protypon.core.git import Repository
-from protypon.core.packs import RawObject, commit_object, tree_objects
+from protypon.core.store.git import Repository
+from protypon.core.store.packs import RawObject, commit_object, tree_objects
 
 
 class PackTest(unittest.TestCase):

@@ -6,10 +6,10 @@ import random
 import re
 import unittest
 
-from protypon.core import platform
-from protypon.core.patterns import expression
-from protypon.core.platform_files import shipped, text_of
-from protypon.core.platform_format import problems_of
+from protypon.core.platform import platform
+from protypon.core.platform.format import problems_of
+from protypon.core.platform.patterns import expression
+from protypon.core.platform.shipped import shipped, text_of
 from tests.support import BenchCase
 
 GOOD = text_of("quayside")[0]
@@ -126,7 +126,7 @@ name = "{slug}.tar.gz"
         self.assertTrue((self.bench / "packages/keel.tar.gz").exists())
 
     def test_ini_and_json_manifests_keep_their_other_lines(self) -> None:
-        from protypon.core.manifests import syntax
+        from protypon.core.platform.manifests.registry import syntax
 
         ini = "# mine\n[theme]\n; the parent\ninherit = a\n  b\nkeep: 1\n\n[options]\nx = 1\n"
         out = syntax("ini").write(

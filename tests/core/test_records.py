@@ -8,11 +8,11 @@ import random
 import tomllib
 import unittest
 
-from protypon.core import ledger
-from protypon.core.errors import BadInput
-from protypon.core.manifests import syntax, value_at
-from protypon.core.model import Record, Unit
-from protypon.core.structured import NotRead
+from protypon.core.files.structured import NotRead
+from protypon.core.model.errors import BadInput
+from protypon.core.model.nouns import Record, Unit
+from protypon.core.platform.manifests.registry import syntax, value_at
+from protypon.core.store import ledger
 
 KEYS = ["slug", "title", "parent", "release", "x y", "é"]
 

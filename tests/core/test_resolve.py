@@ -8,11 +8,11 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
-from protypon.core import platform
-from protypon.core.discover import by_slug, lineage_of, themes_in
 from protypon.core.files.listing import look
-from protypon.core.folder_sources import FolderSources
-from protypon.core.resolve import Resolver
+from protypon.core.platform import platform
+from protypon.core.themes.discover import by_slug, lineage_of, themes_in
+from protypon.core.themes.folder_sources import FolderSources
+from protypon.core.themes.resolve import Resolver
 from protypon.standin.quayside import Site
 from tests.support import theme
 

@@ -31,11 +31,11 @@ ROOMS = ("core/files/", "demo/", "standin/")
 ALLOWED = {
     ("core/languages/php.py", "shutil.which"),
     ("core/languages/php.py", "read_text"),  # a list that comes with the program
-    ("core/bench.py", "resolve"),  # where we are, and what -C names
+    ("core/themes/bench.py", "resolve"),  # where we are, and what -C names
     ("core/actions/init.py", "os.path.realpath"),  # a platform file that a person names
     ("core/actions/keep.py", "os.path.realpath"),  # compares two paths
     ("core/actions/pack.py", "os.path.isdir"),  # where --out points
-    ("core/platform_files.py", "os.path.lexists"),  # a platform file that a person names
+    ("core/platform/shipped.py", "os.path.lexists"),  # a platform file that a person names
     ("cli/main.py", "os.open"),  # /dev/null
     ("cli/init.py", "resolve"),  # the folder that a person names
     ("cli/context.py", "is_dir"),  # the folder that -C names
@@ -126,7 +126,7 @@ class RoomTest(unittest.TestCase):
         self.assertEqual(found, set())
 
     def test_the_bounds_are_those_that_the_docs_list(self) -> None:
-        from protypon.core.files import limits
+        from protypon.core.model import limits
 
         docs = (Path(__file__).parents[2] / "docs/safety.md").read_text("utf-8")
         listed = dict(re.findall(r"^\| `([A-Z_]+)` \| ([\d,]+) \|", docs, re.MULTILINE))

@@ -12,11 +12,11 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from protypon.core import unit_merge
-from protypon.core.git import weave
-from protypon.core.languages import language
-from protypon.core.merge import Merged, Triple, merge_all
-from protypon.core.writing import writer
+from protypon.core.languages.registry import language
+from protypon.core.languages.writing.registry import writer
+from protypon.core.merge import by_unit as unit_merge
+from protypon.core.merge.three_way import Merged, Triple, merge_all
+from protypon.core.store.git import weave
 from tests.core.test_merge import git_merge
 
 CASES = 300

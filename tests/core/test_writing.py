@@ -12,9 +12,9 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from protypon.core.unit_merge import chunks
-from protypon.core.writing import writer
-from protypon.core.writing.texts import appended, indented, renamed, style_of, taken, without
+from protypon.core.languages.writing.registry import writer
+from protypon.core.languages.writing.texts import appended, indented, renamed, style_of, taken, without
+from protypon.core.merge.by_unit import chunks
 
 LIBRARY = Path(sysconfig.get_paths()["stdlib"])
 MODULES = [

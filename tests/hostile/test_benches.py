@@ -338,7 +338,7 @@ class OutputTest(HostileCase):
     def test_the_last_net_names_the_file_in_hand(self) -> None:
         import unittest.mock
 
-        from protypon.core import manifest
+        from protypon.core.platform import manifest
 
         def fails(*given: object) -> None:
             raise ArithmeticError("not thought of")
@@ -365,8 +365,8 @@ class OutputTest(HostileCase):
 
 class PathTest(unittest.TestCase):
     def test_a_path_that_leads_out_is_none(self) -> None:
-        from protypon.core.errors import BadInput
-        from protypon.core.files.paths import rel_path
+        from protypon.core.model.errors import BadInput
+        from protypon.core.model.paths import rel_path
 
         rng = random.Random(20266)
         for _ in range(3000):

@@ -273,7 +273,7 @@ class TextTest(HostileCase):
                 self.fresh()
 
     def test_platform_files(self) -> None:
-        from protypon.core.platform_files import text_of
+        from protypon.core.platform.shipped import text_of
 
         text = text_of("quayside")[0]
         for number, changed in enumerate(

@@ -8,10 +8,11 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import format_option, open_bench, print_json, slug_argument, subcommand
-from protypon.core.bench import Bench
-from protypon.core.check import Against, check, look_at
-from protypon.core.errors import Usage
-from protypon.core.weights import VERDICTS, WEIGHTS
+from protypon.core.check.against import Against, look_at
+from protypon.core.check.check import check
+from protypon.core.check.weights import VERDICTS, WEIGHTS
+from protypon.core.model.errors import Usage
+from protypon.core.themes.bench import Bench
 
 FORMAT = "protypon.check/1"
 

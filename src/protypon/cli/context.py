@@ -11,9 +11,9 @@ from typing import Any, TypeVar
 
 import click
 
-from protypon.core.bench import Bench, find
-from protypon.core.errors import BadInput
 from protypon.core.files.listing import Progress
+from protypon.core.model.errors import BadInput
+from protypon.core.themes.bench import Bench, find
 from protypon.render.plain import write_json, write_progress
 
 Command = TypeVar("Command", bound=Callable[..., Any])

@@ -12,8 +12,8 @@ from typing import TYPE_CHECKING
 import click
 
 from protypon.cli.context import subcommand
-from protypon.core.commands import command_line
-from protypon.core.errors import ProtyponError
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import ProtyponError
 
 if TYPE_CHECKING:
     from protypon.render.text import Page

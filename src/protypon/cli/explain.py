@@ -25,8 +25,8 @@ Examples:
 def command(ctx: click.Context, unit: str, child: str | None, form: str) -> None:
     """Say what is in force for a file, function, hook point, region, item or value: from where, what it hides, what would take its place."""
     from protypon.core.actions.explain import explain
-    from protypon.core.examine import present_world
-    from protypon.core.sources import BenchSources
+    from protypon.core.check.examine import present_world
+    from protypon.core.themes.sources import BenchSources
 
     bench = open_bench(ctx)
     chosen = bench.theme(child) if child is not None else bench.child(None)

@@ -7,11 +7,11 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import start_folder, subcommand
-from protypon.core import apply
 from protypon.core.actions.init import plan_init
-from protypon.core.bench import Bench
-from protypon.core.commands import command_line
 from protypon.core.files.folder import make_folders
+from protypon.core.model.commands import command_line
+from protypon.core.store import apply
+from protypon.core.themes.bench import Bench
 
 
 @subcommand("init", epilog="Example:  protypon init --platform quayside museum-sites")
@@ -21,7 +21,7 @@ from protypon.core.files.folder import make_folders
 def command(ctx: click.Context, folder: Path | None, name: str) -> None:
     """Start a bench; a folder that has themes already keeps them where they are, and their present release is kept."""
     root = (start_folder(ctx) / folder if folder else start_folder(ctx)).resolve()
-    from protypon.core import platform
+    from protypon.core.platform import platform
 
     platform.load(name, root)
     make_folders(str(root))

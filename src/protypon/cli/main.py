@@ -10,8 +10,8 @@ from pathlib import Path
 import click
 
 from protypon import __version__
-from protypon.core.commands import command_line
-from protypon.core.errors import ProtyponError
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import ProtyponError
 from protypon.render.plain import write_document, write_error, write_note
 
 COMMANDS = {

@@ -7,9 +7,9 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import Once, Several, start_folder
-from protypon.core import platform
-from protypon.core.platform_files import read_platform, shipped
-from protypon.core.platform_format import FORMAT, problems_of
+from protypon.core.platform import platform
+from protypon.core.platform.format import FORMAT, problems_of
+from protypon.core.platform.shipped import read_platform, shipped
 from protypon.render.plain import write_document
 
 

@@ -6,7 +6,7 @@ import click
 
 from protypon.cli.context import child_option, subcommand, unit_argument, writing
 from protypon.core.actions.settle import plan_settle
-from protypon.core.proposing import touched_note
+from protypon.core.store.proposing import touched_note
 
 
 @subcommand(

@@ -5,8 +5,8 @@ from __future__ import annotations
 import click
 
 from protypon.cli.context import Once, Several, progress, start_folder
-from protypon.core.bench import Bench, find
-from protypon.core.errors import BadInput
+from protypon.core.model.errors import BadInput
+from protypon.core.themes.bench import Bench, find
 
 
 @click.group(
@@ -30,7 +30,7 @@ def _bench(ctx: click.Context) -> Bench:
 @click.pass_context
 def check_command(ctx: click.Context) -> int:
     """Say everything that is wrong with the store; change nothing. Ends with 1 where something is."""
-    from protypon.core.health import troubles
+    from protypon.core.check.health import troubles
     from protypon.render.store_text import render_troubles
     from protypon.render.text import Page
 

@@ -7,12 +7,12 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import format_option, open_bench, print_json, shortest, start_folder, subcommand
-from protypon.core import platform
 from protypon.core.actions.survey import survey
-from protypon.core.bench import Bench
-from protypon.core.errors import ProtyponError, Unknown, Usage
 from protypon.core.files import archives
-from protypon.core.platform_files import shipped
+from protypon.core.model.errors import ProtyponError, Unknown, Usage
+from protypon.core.platform import platform
+from protypon.core.platform.shipped import shipped
+from protypon.core.themes.bench import Bench
 
 
 @subcommand(

@@ -6,7 +6,7 @@ import click
 
 from protypon.cli.context import subcommand, writing
 from protypon.core.actions.undo import undo
-from protypon.core.files.paths import quote_path
+from protypon.core.model.paths import quote_path
 
 
 @subcommand("undo", epilog="Example:  protypon undo   (again: the command before that)")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import groupby
 from typing import Any
 
-from protypon.core.weights import VERDICTS, WEIGHTS
+from protypon.core.check.weights import VERDICTS, WEIGHTS
 from protypon.render.text import STYLES, Page, count, not_too_many
 
 INDENT = 14

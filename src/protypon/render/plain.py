@@ -10,7 +10,7 @@ import json
 import sys
 from typing import IO, Any
 
-from protypon.core.files.paths import quote_path
+from protypon.core.model.paths import quote_path
 
 LONGEST = 400
 """Characters of one line of an error."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from protypon.core.actions.repair import Repaired
-from protypon.core.health import Trouble
+from protypon.core.check.health import Trouble
 from protypon.render.text import STYLES, Page
 
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from protypon.core.actions.carry import Row
+from protypon.core.actions.carried_rows import Row
 from protypon.core.actions.update import Updated
-from protypon.core.commands import command_line
-from protypon.core.files.paths import quote_path
-from protypon.core.model import Plan
-from protypon.core.platform import Platform
-from protypon.core.weights import WEIGHTS
+from protypon.core.check.weights import WEIGHTS
+from protypon.core.model.commands import command_line
+from protypon.core.model.nouns import Plan
+from protypon.core.model.paths import quote_path
+from protypon.core.platform.platform import Platform
 from protypon.render.text import STYLES, Page, count
 
 FORMAT = "protypon.update/1"

@@ -18,19 +18,20 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from protypon.core import apply, ledger
 from protypon.core.actions.drop import plan_drop
 from protypon.core.actions.init import plan_init
 from protypon.core.actions.override import plan_override
 from protypon.core.actions.update import plan_update
-from protypon.core.bench import Bench
-from protypon.core.check import check, look_at
-from protypon.core.errors import ProtyponError
-from protypon.core.examine import world_of
+from protypon.core.check.against import look_at
+from protypon.core.check.check import check
+from protypon.core.check.examine import world_of
 from protypon.core.files.archives import opened
-from protypon.core.kinds.placing import Asked
-from protypon.core.model import Record, Unit
-from protypon.core.sources import BenchSources
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Record, Unit
+from protypon.core.store import apply, ledger
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.sources import BenchSources
+from protypon.core.units.placing import Asked
 from protypon.standin import hosted
 from tests.core.trace.random_themes import MAKERS, POINTS, VALUE_POINT
 from tests.core.trace.test_oracle import KIND, Report, ran_quayside

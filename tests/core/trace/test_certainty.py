@@ -7,8 +7,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from protypon.core.trace.state import State
-from protypon.core.trace.values import Unknown
+from protypon.core.analysis.state import State
+from protypon.core.analysis.values import Unknown
 from protypon.standin import hosted
 from tests.core.trace.test_oracle import label, site
 

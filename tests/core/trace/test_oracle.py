@@ -10,14 +10,14 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-from protypon.core import platform
-from protypon.core.discover import by_slug, lineage_of, themes_in
+from protypon.core.analysis.site import Page, Site
+from protypon.core.analysis.state import label_of
+from protypon.core.analysis.values import Bound, Closure, Unknown
 from protypon.core.files.listing import look
-from protypon.core.folder_sources import FolderSources
-from protypon.core.resolve import Resolver
-from protypon.core.trace.site import Page, Site
-from protypon.core.trace.state import label_of
-from protypon.core.trace.values import Bound, Closure, Unknown
+from protypon.core.platform import platform
+from protypon.core.themes.discover import by_slug, lineage_of, themes_in
+from protypon.core.themes.folder_sources import FolderSources
+from protypon.core.themes.resolve import Resolver
 from protypon.standin import hosted, quayside
 from protypon.standin.apart import apart
 from protypon.standin.quay import Stopped

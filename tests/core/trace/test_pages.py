@@ -9,7 +9,7 @@ from pathlib import Path
 
 from jinja2 import TemplateError
 
-from protypon.core.trace.values import Unknown
+from protypon.core.analysis.values import Unknown
 from protypon.standin.quayside import Site as Running
 from tests.core.trace.test_oracle import site
 from tests.support import theme

@@ -6,23 +6,23 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from protypon.core import ledger
 from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_into
 from protypon.core.actions.records import remember, write_ledger
-from protypon.core.bench import Bench
-from protypon.core.commands import command_line
-from protypon.core.errors import ProtyponError
-from protypon.core.examine import world_of
-from protypon.core.former import former_in
-from protypon.core.kinds import IN_CODE
-from protypon.core.likeness import TIE, alike
-from protypon.core.model import Facts, Plan, Record, Release, Theme
-from protypon.core.overlay import Overlay, content
-from protypon.core.sources import BenchSources
-from protypon.core.ways.copies import own_text
-from protypon.core.ways.draft import Draft
-from protypon.core.world import World
+from protypon.core.check.examine import world_of
+from protypon.core.merge.likeness import TIE, alike
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Facts, Plan, Record, Release, Theme
+from protypon.core.store import ledger
+from protypon.core.store.overlay import Overlay, content
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.sources import BenchSources
+from protypon.core.units.draft import Draft
+from protypon.core.units.former import former_in
+from protypon.core.units.registry import IN_CODE
+from protypon.core.units.ways.copies import own_text
+from protypon.core.units.world import World
 
 LIKELY = 0.8
 """From here on, and with no other text as near, an origin is likely and not a guess."""

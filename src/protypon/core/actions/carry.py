@@ -4,41 +4,26 @@ from __future__ import annotations
 
 import os
 import shlex
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
-from protypon.core import merge, proposals
-from protypon.core.actions.records import remember, write_ledger
-from protypon.core.bench import Bench
-from protypon.core.commands import command_line
-from protypon.core.examine import source_path, three_of, verdicts_of, world_of
+from protypon.core.actions.carried_rows import TAKEN_UP, Row
+from protypon.core.actions.records import remember
+from protypon.core.check.examine import source_path, three_of, world_of
+from protypon.core.check.judge import merge_of
 from protypon.core.files.listing import blob_digest
-from protypon.core.files.paths import FILE, Entry, quote_path
-from protypon.core.judge import Steps, merge_of
-from protypon.core.kinds import IN_CODE, use
-from protypon.core.model import Facts, Place, Theme, Unit, Verdict
-from protypon.core.overlay import Overlay, content
-from protypon.core.proposing import Proposals, touched_note
-from protypon.core.sources import BenchSources
-from protypon.core.world import World
-
-
-@dataclass(frozen=True, slots=True)
-class Row:
-    """What became of one override: ``merged``, ``moved`` or ``left``."""
-
-    unit: Unit
-    before: Verdict
-    done: str
-    note: str = ""
-    next: str = ""
-    places: tuple[Place, ...] = ()
-    proposal: str = ""
-    to: Unit | None = None
-    """Its address from now on, where that is another one."""
-
-
-TAKEN_UP = "with the text you finished in proposals/"
+from protypon.core.merge import three_way as merge
+from protypon.core.model.commands import command_line
+from protypon.core.model.nouns import Facts, Theme, Unit, Verdict
+from protypon.core.model.paths import FILE, Entry, quote_path
+from protypon.core.store import proposals
+from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.proposing import Proposals, touched_note
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.sources import BenchSources
+from protypon.core.units import use
+from protypon.core.units.registry import IN_CODE
+from protypon.core.units.world import World
 
 
 class Carrying:
@@ -63,20 +48,11 @@ class Carrying:
         self.values: dict[str, Any] = {}
         """What changed in the manifest, by meaning."""
 
-    def run(self) -> list[Row]:
-        steps = Steps(self.child.slug, self.only_child, proposals=self.proposals.waiting(self.child.slug))
-        verdicts = verdicts_of(self.world, self.sources, steps)
-        files = [v for v in verdicts if v.unit.kind not in IN_CODE]
-        merges = self._merges(files)
-        first = {v.unit: self._carry(v, merges) for v in files if v.verdict != "moved"}
-        later = {v.unit: self._follow(v, merges) for v in files if v.verdict == "moved"}
-        if len(files) < len(verdicts):
-            from protypon.core.actions.carry_code import carry_code
-
-            later |= carry_code(self, [v for v in verdicts if v.unit.kind in IN_CODE], steps)
-        if self.records != dict(self.world.records):
-            write_ledger(self.overlay, self.child, self.records)
-        return [{**first, **later}[v.unit] for v in verdicts]
+    def carry_files(self, verdicts: list[Verdict]) -> dict[Unit, Row]:
+        """Carry over every override that is a whole file; those that follow a moved one last."""
+        merges = self._merges(verdicts)
+        first = {v.unit: self._carry(v, merges) for v in verdicts if v.verdict != "moved"}
+        return first | {v.unit: self._follow(v, merges) for v in verdicts if v.verdict == "moved"}
 
     def planned_child(self) -> Theme:
         """The child as it will be, for those below it."""

@@ -4,27 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
-from protypon.core import ledger, merge
+from protypon.core.actions.carried_rows import TAKEN_UP, Row
+from protypon.core.actions.carry import Carrying
 from protypon.core.actions.records import remember
-from protypon.core.commands import command_line
-from protypon.core.errors import ProtyponError
-from protypon.core.examine import three_of
-from protypon.core.files.paths import Entry
-from protypon.core.judge import Steps, judge, merge_of
-from protypon.core.kinds import IN_CODE, in_code
-from protypon.core.kinds.function_fate import names_of
-from protypon.core.model import Facts, Place, Record, Unit, Verdict
-from protypon.core.overlay import content
-from protypon.core.proposals import path_of
-from protypon.core.ways.copies import with_text
-from protypon.core.ways.draft import Draft
-from protypon.core.ways.mending import mended
-from protypon.core.world import World
-
-if TYPE_CHECKING:
-    from protypon.core.actions.carry import Carrying, Row
+from protypon.core.check.examine import three_of
+from protypon.core.check.judge import Steps, judge, merge_of
+from protypon.core.merge import three_way as merge
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Facts, Place, Record, Unit, Verdict
+from protypon.core.model.paths import Entry
+from protypon.core.store import ledger
+from protypon.core.store.overlay import content
+from protypon.core.store.proposals import path_of
+from protypon.core.units.draft import Draft
+from protypon.core.units.mending import mended
+from protypon.core.units.own_words import names_of
+from protypon.core.units.registry import IN_CODE, in_code
+from protypon.core.units.ways.copies import with_text
+from protypon.core.units.world import World
 
 ROUNDS = 4
 """How often one override is looked at again after a step: mended, then merged, then found to hold."""
@@ -53,8 +52,6 @@ class _Work:
 
     def carry(self, before: Verdict) -> Row:
         """Take one override as far as it goes without a person."""
-        from protypon.core.actions.carry import Row
-
         unit, done, said = before.unit, "left", list[str]()
         for _ in range(ROUNDS):
             now = self._verdict(unit)
@@ -98,8 +95,6 @@ class _Work:
 
     def _step(self, v: Verdict, before: Verdict) -> Row | tuple[Unit, str, str]:
         """One step for an override: a row where that is the end of it, else its address, what was done, and the words."""
-        from protypon.core.actions.carry import Row
-
         f = v.facts
         if v.verdict == "holds" and not (f.comparison and f.comparison.layout_only and merge_of(f) == "clean"):
             self._record(f)
@@ -118,8 +113,6 @@ class _Work:
     # Texts
 
     def _merge(self, v: Verdict, before: Verdict) -> Row | tuple[Unit, str, str]:
-        from protypon.core.actions.carry import TAKEN_UP, Row
-
         f = v.facts
         three = three_of(self._now(), f)
         if three is None:
@@ -189,9 +182,9 @@ class _Work:
 
     def _taken_as(self, new: Record, f: Facts) -> None:
         """A function that the parent calls otherwise now: what it was taken from, under the new name."""
-        from protypon.core.origins import folds
-        from protypon.core.writing import writer
-        from protypon.core.writing.texts import renamed
+        from protypon.core.languages.writing.registry import writer
+        from protypon.core.languages.writing.texts import renamed
+        from protypon.core.units.origins import folds
 
         base = self.carrying.sources.blob(new.digest)
         rule = self.carrying.world.platform.rule_of(new.written.file)

@@ -7,21 +7,21 @@ import shlex
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from protypon.core import ledger
 from protypon.core.actions.records import choose, write_ledger
-from protypon.core.bench import Bench
-from protypon.core.commands import command_line
-from protypon.core.errors import ProtyponError
-from protypon.core.examine import world_of
-from protypon.core.files.paths import quote_path
-from protypon.core.kinds import IN_CODE, kinds
-from protypon.core.model import Facts, Plan, Record, Theme, Unit
-from protypon.core.overlay import Overlay
-from protypon.core.proposals import path_of
-from protypon.core.proposing import Proposals
-from protypon.core.sources import BenchSources
-from protypon.core.ways.draft import Draft
-from protypon.core.ways.taking_out import handed_on, taken_out
+from protypon.core.check.examine import world_of
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Facts, Plan, Record, Theme, Unit
+from protypon.core.model.paths import quote_path
+from protypon.core.store import ledger
+from protypon.core.store.overlay import Overlay
+from protypon.core.store.proposals import path_of
+from protypon.core.store.proposing import Proposals
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.sources import BenchSources
+from protypon.core.units.draft import Draft
+from protypon.core.units.registry import IN_CODE, kinds
+from protypon.core.units.ways.taking_out import handed_on, taken_out
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,22 +7,23 @@ from typing import Any
 
 from protypon.core.actions.points import points
 from protypon.core.actions.records import choose
-from protypon.core.behaviour import Behaviour
-from protypon.core.commands import command_line
-from protypon.core.comments import head
-from protypon.core.findings.regions import hiding_copies, printed_regions
-from protypon.core.kinds import IN_CODE, kinds, use
+from protypon.core.analysis.behaviour import Behaviour
+from protypon.core.analysis.effects import summoned
+from protypon.core.analysis.machine import Machine
+from protypon.core.analysis.state import Registered
+from protypon.core.analysis.values import Unknown as NotKnown
 from protypon.core.languages.code import Function
-from protypon.core.model import Theme, Unit
-from protypon.core.origins import origin_of, own_function
-from protypon.core.platform import FileRule
-from protypon.core.reach import Site as Place
-from protypon.core.resolve import Supply
-from protypon.core.trace.effects import summoned
-from protypon.core.trace.machine import Machine
-from protypon.core.trace.state import Registered
-from protypon.core.trace.values import Unknown as NotKnown
-from protypon.core.world import World
+from protypon.core.languages.comments import head
+from protypon.core.model.commands import command_line
+from protypon.core.model.nouns import Theme, Unit
+from protypon.core.platform.platform import FileRule
+from protypon.core.themes.reach import Site as Place
+from protypon.core.themes.reach import Supply
+from protypon.core.units import use
+from protypon.core.units.findings.regions import hiding_copies, printed_regions
+from protypon.core.units.origins import origin_of, own_function
+from protypon.core.units.registry import IN_CODE, kinds
+from protypon.core.units.world import World
 
 FORMAT = "protypon.explain/1"
 Table = dict[str, Any]
@@ -187,7 +188,7 @@ def _called(behaviour: Behaviour, full: str, name: str) -> bool:
 def _in_force(behaviour: Behaviour, name: str) -> Place | None:
     found = behaviour.state.functions.get(name) or behaviour.state.functions.get(name.lower())
     if found is None and behaviour.platform.code.meaning("summon") is not None:
-        machine = Machine(behaviour.platform.code, {})
+        machine = Machine(behaviour.platform.code, {}, {})
         machine.state = behaviour.state
         found = summoned(machine, name, list(behaviour.lineage.slugs))
     return found.site if found is not None else None

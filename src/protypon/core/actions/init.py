@@ -6,17 +6,17 @@ import os
 from collections.abc import Mapping
 from pathlib import Path
 
-from protypon.core import platform as platforms
 from protypon.core.actions.keep import Kept, keep_into
-from protypon.core.bench import CONFIG, FORMAT, Bench
-from protypon.core.discover import theme_folders
-from protypon.core.errors import ProtyponError
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import look
-from protypon.core.model import Plan
-from protypon.core.overlay import Overlay, content
-from protypon.core.platform import Platform
-from protypon.core.platform_files import shipped, split_release
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Plan
+from protypon.core.platform import platform as platforms
+from protypon.core.platform.platform import Platform
+from protypon.core.platform.shipped import shipped, split_release
+from protypon.core.store.overlay import Overlay, content
+from protypon.core.themes.bench import CONFIG, FORMAT, Bench
+from protypon.core.themes.discover import theme_folders
 
 
 def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:

@@ -6,19 +6,15 @@ import os
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from protypon.core import edits
-from protypon.core.bench import Bench
-from protypon.core.commands import command_line
-from protypon.core.discover import by_slug, themes_in
-from protypon.core.errors import BadInput
 from protypon.core.files.archives import Intake
-from protypon.core.files.caches import CacheFile
 from protypon.core.files.folder import Folder
-from protypon.core.files.listing import Listing, look
-from protypon.core.files.paths import FOLDER, quote_path
-from protypon.core.model import NewRelease, Plan, Release, Theme
-from protypon.core.overlay import Overlay, from_disk
-from protypon.core.platform import Platform
+from protypon.core.model.errors import BadInput
+from protypon.core.model.nouns import NewRelease, Plan, Release, Theme
+from protypon.core.model.paths import FOLDER, quote_path
+from protypon.core.store import edits
+from protypon.core.store.overlay import Overlay, from_disk
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.intake import themes_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +68,7 @@ def _stands_here(bench: Bench, theme: Theme) -> bool:
 
 def keep_edit(overlay: Overlay, bench: Bench, theme: Theme, edited: Release, origin: str, why: str = "") -> Kept:
     """Plan to keep what a theme was edited to, and a patch of it; with ``why``, it is settled."""
-    from protypon.core.git import patch_text
+    from protypon.core.store.git import patch_text
 
     known = next((r for r in bench.edits if (r.theme, r.identity) == (theme.slug, theme.identity)), None)
     path = edits.patch_path(theme, edited)
@@ -99,46 +95,3 @@ def plan_keep(bench: Bench, intake: Intake, release: str | None) -> tuple[Plan, 
     label = release or (intake.release if len(themes) == 1 and themes[0].release is None else None)
     told = keep_into(overlay, bench, themes, intake.origin, label)
     return overlay.plan(f"keep {quote_path(intake.origin)}"), told
-
-
-def listing_of(intake: Intake, cache: CacheFile | None = None) -> Listing:
-    """What a folder or archive holds; an archive is unpacked to another place each time, so that no cache helps."""
-    return look(intake.folder, None if intake.archive else cache)
-
-
-def themes_of(intake: Intake, platform: Platform, listing: Listing | None = None) -> list[Theme]:
-    """The themes of a folder or archive, one a slug. Raises BadInput where there is none."""
-    found = by_slug(themes_in(listing or listing_of(intake), platform, intake.name))
-    if not found:
-        wanted = " or ".join(f.path for f in platform.manifests)
-        raise BadInput(
-            f"{quote_path(intake.origin)}: no {platform.title} theme in it: no {wanted} found",
-            "look at it with: " + command_line("survey", intake.origin),
-        )
-    return list(found.values())
-
-
-def chosen_theme(intake: Intake, platform: Platform, themes: list[Theme], slug: str) -> Theme:
-    """The theme of that slug; where only folders tell slugs, a theme that is alone is it, whatever its folder is called."""
-    alone = len(themes) == 1 and (platform.slug_from == "folder" or themes[0].problems)
-    fitting = [replace(themes[0], slug=slug)] if alone else [t for t in themes if t.slug == slug]
-    if not fitting:
-        raise BadInput(
-            f"{quote_path(intake.origin)}: holds {', '.join(t.slug for t in themes)}, and none is {slug}",
-            "name the folder of the one you mean",
-        )
-    return fitting[0] if fitting[0].release is not None else replace(fitting[0], release=intake.release)
-
-
-def against_theme(bench: Bench, intake: Intake, listing: Listing) -> Theme:
-    """The theme in a folder or archive that stands for one of the bench: the only one, or the one that is a parent here."""
-    themes = themes_of(intake, bench.platform, listing)
-    parents = {slug for child in bench.children for slug in bench.lineage(child).slugs[1:]}
-    named = [t.slug for t in themes if t.slug in parents]
-    if len(named) == 1 or (len(themes) == 1 and len(parents) == 1):
-        return chosen_theme(intake, bench.platform, themes, next(iter(named or parents)))
-    found = ", ".join(t.slug for t in themes)
-    raise BadInput(
-        f"{quote_path(intake.origin)}: holds {found}, and the parents here are {', '.join(sorted(parents)) or 'none'}",
-        "name the folder of the one you mean",
-    )

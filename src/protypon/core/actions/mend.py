@@ -8,17 +8,17 @@ import shlex
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from protypon.core import manifest
 from protypon.core.actions.mend_code import Mended, mend_code
-from protypon.core.bench import Bench
-from protypon.core.check import check
-from protypon.core.commands import command_line
-from protypon.core.errors import BadInput, ProtyponError, Unknown
-from protypon.core.files.paths import quote_path, unquote_path
-from protypon.core.kinds import IN_CODE
-from protypon.core.model import Plan, Theme, Unit
-from protypon.core.overlay import Overlay, content
-from protypon.core.platform import Platform
+from protypon.core.check.check import check
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import BadInput, ProtyponError, Unknown
+from protypon.core.model.nouns import Plan, Theme, Unit
+from protypon.core.model.paths import quote_path, unquote_path
+from protypon.core.platform import manifest
+from protypon.core.platform.platform import Platform
+from protypon.core.store.overlay import Overlay, content
+from protypon.core.themes.bench import Bench
+from protypon.core.units.registry import IN_CODE
 
 Row = dict[str, Any]
 

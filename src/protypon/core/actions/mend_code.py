@@ -5,23 +5,23 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from protypon.core import ledger
 from protypon.core.actions.records import remember, write_ledger
-from protypon.core.bench import Bench
-from protypon.core.commands import command_line
-from protypon.core.errors import ProtyponError
-from protypon.core.examine import world_of
-from protypon.core.findings.hooks import Match, matches
-from protypon.core.kinds import IN_CODE, in_code
-from protypon.core.model import Facts, Record, Theme, Unit
-from protypon.core.overlay import Overlay, content
-from protypon.core.sources import BenchSources
-from protypon.core.trace.state import Callback
-from protypon.core.ways import hooks
-from protypon.core.ways.coder import coder, put
-from protypon.core.ways.draft import Draft
-from protypon.core.ways.mending import changed_calls, mended
-from protypon.core.ways.taking_out import taken_out
+from protypon.core.analysis.state import Callback
+from protypon.core.check.examine import world_of
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Facts, Record, Theme, Unit
+from protypon.core.store import ledger
+from protypon.core.store.overlay import Overlay, content
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.sources import BenchSources
+from protypon.core.units.draft import Draft
+from protypon.core.units.findings.hooks import Match, matches
+from protypon.core.units.mending import changed_calls, mended
+from protypon.core.units.registry import IN_CODE, in_code
+from protypon.core.units.ways import hooks
+from protypon.core.units.ways.coder import coder, put
+from protypon.core.units.ways.taking_out import taken_out
 
 Row = dict[str, Any]
 

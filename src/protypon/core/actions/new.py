@@ -7,22 +7,23 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from protypon.core import manifest
-from protypon.core.actions.keep import keep_into, themes_of
-from protypon.core.bench import Bench
-from protypon.core.commands import command_line
-from protypon.core.discover import LEDGER
-from protypon.core.errors import BadInput, ProtyponError, Usage
+from protypon.core.actions.keep import keep_into
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
-from protypon.core.files.paths import FILE, FOLDER
-from protypon.core.ledger import HEAD
-from protypon.core.model import Content, Lineage, Plan, Theme
-from protypon.core.overlay import Overlay, content, from_disk
-from protypon.core.platform import ManifestForm, Platform, Register
-from protypon.core.resolve import Resolver
-from protypon.core.schema import nearest
-from protypon.core.sources import BenchSources
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import BadInput, ProtyponError, Usage
+from protypon.core.model.nouns import Content, Lineage, Plan, Theme
+from protypon.core.model.paths import FILE, FOLDER
+from protypon.core.platform import manifest
+from protypon.core.platform.platform import ManifestForm, Platform, Register
+from protypon.core.platform.schema import nearest
+from protypon.core.store.ledger import HEAD
+from protypon.core.store.overlay import Overlay, content, from_disk
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.discover import LEDGER
+from protypon.core.themes.intake import themes_of
+from protypon.core.themes.resolve import Resolver
+from protypon.core.themes.sources import BenchSources
 
 FIRST_RELEASE = "0.1.0"
 

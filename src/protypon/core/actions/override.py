@@ -7,22 +7,23 @@ import shlex
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
-from protypon.core import ledger
 from protypon.core.actions.records import find_unit, remember, write_ledger
-from protypon.core.bench import Bench
-from protypon.core.commands import command_line
-from protypon.core.errors import ProtyponError, Unknown, Usage
-from protypon.core.examine import as_released, present_world
-from protypon.core.files.paths import quote_path
-from protypon.core.findings import broken_addresses
-from protypon.core.kinds import IN_CODE, in_code, use
-from protypon.core.kinds.placing import NOTHING, OPTIONS, Asked, Outcome
-from protypon.core.model import Content, Lineage, Plan, Record, Theme, Unit
-from protypon.core.overlay import Overlay, content
-from protypon.core.platform import FileRule
-from protypon.core.sources import BenchSources
-from protypon.core.ways.draft import Draft
-from protypon.core.world import World
+from protypon.core.check.examine import as_released, present_world
+from protypon.core.check.findings import broken_addresses
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import ProtyponError, Unknown, Usage
+from protypon.core.model.nouns import Content, Lineage, Plan, Record, Theme, Unit
+from protypon.core.model.paths import quote_path
+from protypon.core.platform.platform import FileRule
+from protypon.core.store import ledger
+from protypon.core.store.overlay import Overlay, content
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.sources import BenchSources
+from protypon.core.units import use
+from protypon.core.units.draft import Draft
+from protypon.core.units.placing import NOTHING, OPTIONS, Asked, Outcome
+from protypon.core.units.registry import IN_CODE, in_code
+from protypon.core.units.world import World
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,16 +12,16 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from protypon.core.actions.keep import theme_release
-from protypon.core.bench import Bench
-from protypon.core.check import check
-from protypon.core.commands import command_line
-from protypon.core.errors import BadInput, ProtyponError, Usage
+from protypon.core.check.check import check
 from protypon.core.files.folder import Folder, write_named
 from protypon.core.files.listing import look
-from protypon.core.files.paths import LINK, RUNNABLE, Entry, RelPath, is_name, quote_path, rel_path
-from protypon.core.model import Plan, Theme
-from protypon.core.overlay import Overlay, content, from_disk
-from protypon.core.patterns import matches
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import BadInput, ProtyponError, Usage
+from protypon.core.model.nouns import Plan, Theme
+from protypon.core.model.paths import LINK, RUNNABLE, Entry, RelPath, is_name, quote_path, rel_path
+from protypon.core.platform.patterns import matches
+from protypon.core.store.overlay import Overlay, content, from_disk
+from protypon.core.themes.bench import Bench
 
 EPOCH = (1980, 1, 1, 0, 0, 0)
 """The earliest time that a zip can say (APPNOTE 4.4.6); every member has it."""

@@ -5,17 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from protypon.core.behaviour import Behaviour
-from protypon.core.comments import above, summary
-from protypon.core.errors import ProtyponError, Unknown
-from protypon.core.findings.hooks import reordered
-from protypon.core.reach import Site as Place
-from protypon.core.schema import nearest
-from protypon.core.trace.site import Page, page_kinds
-from protypon.core.trace.state import Callback, Firing, State, closure_of
-from protypon.core.trace.values import Closure
-from protypon.core.trace.values import Unknown as NotKnown
-from protypon.core.world import World
+from protypon.core.analysis.behaviour import Behaviour
+from protypon.core.analysis.site import Page, page_kinds
+from protypon.core.analysis.state import Callback, Firing, State, closure_of
+from protypon.core.analysis.values import Closure
+from protypon.core.analysis.values import Unknown as NotKnown
+from protypon.core.languages.comments import above, summary
+from protypon.core.model.errors import ProtyponError, Unknown
+from protypon.core.platform.schema import nearest
+from protypon.core.themes.reach import Site as Place
+from protypon.core.units.findings.hooks import reordered
+from protypon.core.units.world import World
 
 FORMAT = "protypon.points/1"
 Table = dict[str, Any]

@@ -7,17 +7,17 @@ import shlex
 from collections.abc import Iterable, Mapping
 from functools import cached_property
 
-from protypon.core import ledger
-from protypon.core.bench import Bench
-from protypon.core.discover import LEDGER
-from protypon.core.errors import Unknown
-from protypon.core.files.paths import quote_path, unquote_path
-from protypon.core.kinds import kinds
-from protypon.core.model import Content, Record, Theme, Unit
-from protypon.core.overlay import Overlay, content
-from protypon.core.platform_format import KINDS
-from protypon.core.schema import nearest
-from protypon.core.world import World
+from protypon.core.model.errors import Unknown
+from protypon.core.model.nouns import Content, Record, Theme, Unit
+from protypon.core.model.paths import quote_path, unquote_path
+from protypon.core.platform.format import KINDS
+from protypon.core.platform.schema import nearest
+from protypon.core.store import ledger
+from protypon.core.store.overlay import Overlay, content
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.discover import LEDGER
+from protypon.core.units.registry import kinds
+from protypon.core.units.world import World
 
 
 def write_ledger(overlay: Overlay, theme: Theme, records: Mapping[Unit, Record]) -> None:

@@ -5,16 +5,17 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 
-from protypon.core import apply, health
 from protypon.core.actions.keep import keep_into
-from protypon.core.bench import Bench
-from protypon.core.discover import identity_of
-from protypon.core.errors import ProtyponError
+from protypon.core.check import health
 from protypon.core.files.lock import held
-from protypon.core.files.paths import Entry
-from protypon.core.model import Release
-from protypon.core.overlay import Overlay
-from protypon.core.store import HIDDEN, LINES, list_bytes
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Release
+from protypon.core.model.paths import Entry
+from protypon.core.store import apply
+from protypon.core.store.overlay import Overlay
+from protypon.core.store.store import HIDDEN, LINES, list_bytes
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.discover import identity_of
 
 DAMAGED = f"{HIDDEN}/damaged"
 RELEASES = f"{HIDDEN}/releases.json"

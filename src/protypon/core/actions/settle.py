@@ -6,22 +6,22 @@ import shlex
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 
-from protypon.core import edits, ledger
 from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_edit
 from protypon.core.actions.records import choose, remember, write_ledger
-from protypon.core.bench import Bench
-from protypon.core.commands import command_line
-from protypon.core.errors import ProtyponError
-from protypon.core.examine import source_path, world_of
-from protypon.core.kinds import IN_CODE
-from protypon.core.model import Facts, Plan, Record, Theme, Unit
-from protypon.core.origins import attachments, origin_of
-from protypon.core.overlay import Overlay, content
-from protypon.core.proposals import path_of
-from protypon.core.proposing import Proposals
-from protypon.core.sources import BenchSources
-from protypon.core.world import World
+from protypon.core.check.examine import source_path, world_of
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Facts, Plan, Record, Theme, Unit
+from protypon.core.store import edits, ledger
+from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.proposals import path_of
+from protypon.core.store.proposing import Proposals
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.sources import BenchSources
+from protypon.core.units.origins import attachments, origin_of
+from protypon.core.units.registry import IN_CODE
+from protypon.core.units.world import World
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,19 +8,19 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from typing import Any
 
-from protypon.core.actions.keep import listing_of
-from protypon.core.discover import by_slug, lineage_of, manifest_problems, themes_in
-from protypon.core.facts import FactsCache
+from protypon.core.check.findings import of_code
 from protypon.core.files.archives import ENDINGS, Intake
 from protypon.core.files.caches import CacheFile
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import Listing
-from protypon.core.files.paths import LINK, quote_path
-from protypon.core.findings import of_code
-from protypon.core.folder_sources import FolderSources
-from protypon.core.model import Theme
-from protypon.core.platform import Platform
-from protypon.core.world import World
+from protypon.core.languages.facts import FactsCache
+from protypon.core.model.nouns import Theme
+from protypon.core.model.paths import LINK, quote_path
+from protypon.core.platform.platform import Platform
+from protypon.core.themes.discover import by_slug, lineage_of, manifest_problems, themes_in
+from protypon.core.themes.folder_sources import FolderSources
+from protypon.core.themes.intake import listing_of
+from protypon.core.units.world import World
 
 FORMAT = "protypon.survey/1"
 KIND_OF = {"functions": "function", "points": "hook", "regions": "region", "items": "item", "values": "value"}

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from protypon.core import apply
-from protypon.core.bench import Bench
-from protypon.core.errors import ProtyponError
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import read_entry
-from protypon.core.files.paths import quote_path, rel_path
-from protypon.core.model import Change, Content, Plan
-from protypon.core.store import JournalEntry, State, Store
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Change, Content, Plan
+from protypon.core.model.paths import quote_path, rel_path
+from protypon.core.store import apply
+from protypon.core.store.store import JournalEntry, State, Store
+from protypon.core.themes.bench import Bench
 
 
 def last(store: Store) -> JournalEntry:

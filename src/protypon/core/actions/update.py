@@ -11,22 +11,25 @@ import shlex
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
-from protypon.core import edits
-from protypon.core.actions.carry import Carrying, Row
-from protypon.core.actions.keep import chosen_theme, keep_into, listing_of, theme_release, themes_of
-from protypon.core.bench import Bench
-from protypon.core.commands import command_line
-from protypon.core.discover import entries_of
-from protypon.core.errors import ProtyponError, Usage
-from protypon.core.examine import as_released
+from protypon.core.actions.carried_rows import Row
+from protypon.core.actions.carry import Carrying
+from protypon.core.actions.carry_child import carry_child
+from protypon.core.actions.keep import keep_into, theme_release
+from protypon.core.check.examine import as_released
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
-from protypon.core.files.paths import quote_path
-from protypon.core.model import Plan, Theme
-from protypon.core.overlay import Overlay, from_disk
-from protypon.core.proposing import Proposals
-from protypon.core.sources import BenchSources
-from protypon.core.store import now
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import ProtyponError, Usage
+from protypon.core.model.nouns import Plan, Theme
+from protypon.core.model.paths import quote_path
+from protypon.core.store import edits
+from protypon.core.store.overlay import Overlay, from_disk
+from protypon.core.store.proposing import Proposals
+from protypon.core.store.store import now
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.discover import entries_of
+from protypon.core.themes.intake import chosen_theme, listing_of, themes_of
+from protypon.core.themes.sources import BenchSources
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +64,7 @@ def plan_update(bench: Bench, slug: str, intake: Intake | None, only: Iterable[s
     rows: dict[str, list[Row]] = {}
     for child in children:
         carrying = Carrying(bench, overlay, sources, child, planned, len(bench.children) == 1, waiting)
-        rows[child.slug] = carrying.run()
+        rows[child.slug] = carry_child(carrying)
         planned[child.slug] = carrying.planned_child()
     told = Updated(slug, parent.release if intake else old, new.release, changed, wiped, edited_from, rows)
     return overlay.plan(f"update {slug}" + (f" --to {shlex.quote(intake.origin)}" if intake else "")), told

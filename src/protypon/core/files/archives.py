@@ -22,9 +22,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
-from protypon.core.errors import BadInput
 from protypon.core.files.folder import Folder, reading_named
-from protypon.core.files.limits import (
+from protypon.core.files.temporary import temporary_folder
+from protypon.core.model.errors import BadInput
+from protypon.core.model.limits import (
     ARCHIVE_BETWEEN,
     ARCHIVE_BYTES,
     ARCHIVE_HEADER,
@@ -35,8 +36,7 @@ from protypon.core.files.limits import (
     LINK_BYTES,
     MIB,
 )
-from protypon.core.files.paths import quote_path, why_too_long
-from protypon.core.files.temporary import temporary_folder
+from protypon.core.model.paths import quote_path, why_too_long
 
 ENDINGS = (".zip", ".whl", ".tar", ".tar.gz", ".tgz", ".tar.bz2", ".tbz2", ".tar.xz", ".txz")
 NUMBER = re.compile(r"[-_. ]v?(\d+(?:\.\d+)+[A-Za-z0-9.+-]*?)(?=\.zip|\.whl|\.tar|\.tgz|\.tbz2|\.txz|-py\d|$)")

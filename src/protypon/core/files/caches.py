@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import NamedTuple
 from zlib import crc32
 
-from protypon.core.errors import BadInput
 from protypon.core.files.folder import Folder
-from protypon.core.files.limits import STATE_BYTES
+from protypon.core.model.errors import BadInput
+from protypon.core.model.limits import STATE_BYTES
 
 _SUM = 9
 """A checksum in front of each file: eight digits and a line end."""

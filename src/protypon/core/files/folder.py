@@ -14,10 +14,10 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from typing import IO
 
-from protypon.core.errors import BadInput
-from protypon.core.files.limits import FILE_BYTES, MIB, PATH_PARTS
-from protypon.core.files.paths import quote_path, rel_path
-from protypon.core.notes import note
+from protypon.core.files.notes import note
+from protypon.core.model.errors import BadInput
+from protypon.core.model.limits import FILE_BYTES, MIB, PATH_PARTS
+from protypon.core.model.paths import quote_path, rel_path
 
 _OPEN = os.O_CLOEXEC | os.O_NOFOLLOW
 _FOLDER = os.O_RDONLY | os.O_DIRECTORY | _OPEN

@@ -18,11 +18,11 @@ from itertools import chain
 from pathlib import Path
 from typing import NamedTuple
 
-from protypon.core.errors import BadInput
 from protypon.core.files.caches import CacheFile
 from protypon.core.files.folder import Folder
-from protypon.core.files.limits import FILE_BYTES, FOLDER_FILES, MIB
-from protypon.core.files.paths import FILE, FOLDER, LINK, RUNNABLE, Entry, quote_path, why_too_long
+from protypon.core.model.errors import BadInput
+from protypon.core.model.limits import FILE_BYTES, FOLDER_FILES, MIB
+from protypon.core.model.paths import FILE, FOLDER, LINK, RUNNABLE, Entry, quote_path, why_too_long
 
 VERSION = "protypon.listing/1"
 _SIGNED = (1 << 63) - 1

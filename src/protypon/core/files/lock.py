@@ -11,8 +11,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from datetime import UTC, datetime
 
-from protypon.core.errors import BadInput, ProtyponError
 from protypon.core.files.folder import Folder
+from protypon.core.model.errors import BadInput, ProtyponError
 
 WAIT = 10.0
 """Seconds to wait for another command."""

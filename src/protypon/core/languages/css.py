@@ -6,8 +6,8 @@ import re
 from collections.abc import Iterable
 from typing import Any
 
-from protypon.core.languages import Reference, SourceFacts
-from protypon.core.model import Problem
+from protypon.core.languages.source import Reference, SourceFacts
+from protypon.core.model.nouns import Problem
 
 VERSION = "css/1"
 ANY_ENCODING = False

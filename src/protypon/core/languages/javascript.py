@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from protypon.core.languages import Lines, Reference, SourceFacts
-from protypon.core.model import Problem
+from protypon.core.languages.source import Lines, Reference, SourceFacts
+from protypon.core.model.nouns import Problem
 
 VERSION = "javascript/2"
 ANY_ENCODING = False

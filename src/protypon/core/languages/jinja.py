@@ -8,9 +8,9 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import NamedTuple
 
-from protypon.core.languages import Block, Lines, Reference, SourceFacts
 from protypon.core.languages.code import Code
-from protypon.core.model import Problem
+from protypon.core.languages.source import Block, Lines, Reference, SourceFacts
+from protypon.core.model.nouns import Problem
 
 VERSION = "jinja/5"
 ANY_ENCODING = False

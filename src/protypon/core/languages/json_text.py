@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from protypon.core.languages import SourceFacts
-from protypon.core.model import Problem
-from protypon.core.structured import NotRead, json_value
+from protypon.core.files.structured import NotRead, json_value
+from protypon.core.languages.source import SourceFacts
+from protypon.core.model.nouns import Problem
 
 VERSION = "json/2"
 ANY_ENCODING = False

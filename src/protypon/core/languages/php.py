@@ -10,7 +10,6 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from protypon.core.languages import SourceFacts
 from protypon.core.languages.code import (
     Code,
     Declare,
@@ -29,11 +28,12 @@ from protypon.core.languages.code import (
     Print,
     Return,
     Var,
-)  # fmt: skip
+)
 from protypon.core.languages.jinja import mentions
 from protypon.core.languages.php_expressions import EXPRESSIONS, OPERATORS, arguments, class_name, construct, declared
+from protypon.core.languages.source import SourceFacts
 from protypon.core.languages.trees import DEEPEST, LONGEST_CHAIN, Reader, first_error, parser, place
-from protypon.core.model import Problem
+from protypon.core.model.nouns import Problem
 
 INTERPRETER = shutil.which("php")
 VERSION = "php/1" if INTERPRETER is None else "php/1 confirmed"

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from protypon.core.languages import SourceFacts, php
-from protypon.core.model import Problem
+from protypon.core.languages import php
+from protypon.core.languages.source import SourceFacts
+from protypon.core.model.nouns import Problem
 
 VERSION = php.VERSION
 ANY_ENCODING = True

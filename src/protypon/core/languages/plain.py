@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from protypon.core.languages import SourceFacts
-from protypon.core.model import Problem
+from protypon.core.languages.source import SourceFacts
+from protypon.core.model.nouns import Problem
 
 VERSION = "plain/1"
 ANY_ENCODING = False

@@ -6,7 +6,6 @@ import ast
 from collections.abc import Iterator
 from typing import Any
 
-from protypon.core.languages import SourceFacts
 from protypon.core.languages.code import (
     Code,
     Declare,
@@ -24,10 +23,11 @@ from protypon.core.languages.code import (
     Param,
     Return,
     Var,
-)  # fmt: skip
+)
 from protypon.core.languages.python_expressions import PythonReader, literal
+from protypon.core.languages.source import SourceFacts
 from protypon.core.languages.trees import DEEPEST, LONGEST_CHAIN, parser, place
-from protypon.core.model import Problem
+from protypon.core.model.nouns import Problem
 
 VERSION = "python/2"
 ANY_ENCODING = False

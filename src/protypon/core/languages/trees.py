@@ -9,7 +9,7 @@ from importlib import import_module
 from typing import Any
 
 from protypon.core.languages.code import Code, Node, Op, Opaque
-from protypon.core.model import Problem
+from protypon.core.model.nouns import Problem
 
 DEEPEST = 60
 """Expressions and statements nested deeper are not looked into: no person wrote them."""

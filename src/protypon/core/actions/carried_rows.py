@@ -1,0 +1,24 @@
+"""What an update tells of each override."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from protypon.core.model.nouns import Place, Unit, Verdict
+
+TAKEN_UP = "with the text you finished in proposals/"
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """What became of one override: ``merged``, ``moved`` or ``left``."""
+
+    unit: Unit
+    before: Verdict
+    done: str
+    note: str = ""
+    next: str = ""
+    places: tuple[Place, ...] = ()
+    proposal: str = ""
+    to: Unit | None = None
+    """Its address from now on, where that is another one."""

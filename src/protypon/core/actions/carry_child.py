@@ -1,0 +1,26 @@
+"""One child carried over: its files first, then what stands inside its code, on top of them."""
+
+from __future__ import annotations
+
+from protypon.core.actions.carried_rows import Row
+from protypon.core.actions.carry import Carrying
+from protypon.core.actions.records import write_ledger
+from protypon.core.check.examine import verdicts_of
+from protypon.core.check.judge import Steps
+from protypon.core.units.registry import IN_CODE
+
+
+def carry_child(carrying: Carrying) -> list[Row]:
+    """Carry over every override of a child, onto its overlay; a row each."""
+    slug = carrying.child.slug
+    steps = Steps(slug, carrying.only_child, proposals=carrying.proposals.waiting(slug))
+    verdicts = verdicts_of(carrying.world, carrying.sources, steps)
+    rows = carrying.carry_files([v for v in verdicts if v.unit.kind not in IN_CODE])
+    inside = [v for v in verdicts if v.unit.kind in IN_CODE]
+    if inside:
+        from protypon.core.actions.carry_code import carry_code
+
+        rows |= carry_code(carrying, inside, steps)
+    if carrying.records != dict(carrying.world.records):
+        write_ledger(carrying.overlay, carrying.child, carrying.records)
+    return [rows[v.unit] for v in verdicts]

@@ -1,0 +1,191 @@
+"""What the code and templates of a child's lineage come to: worked out once, for the child and for its parents alone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any, NamedTuple, Protocol, TypeVar, cast
+
+from protypon.core.analysis.site import Page, Site, page_kinds
+from protypon.core.analysis.state import Firing, State
+from protypon.core.languages.code import Code, Invoke
+from protypon.core.languages.registry import CODED
+from protypon.core.model.nouns import Lineage, Problem, Theme
+from protypon.core.platform.meanings import Meaning, said
+from protypon.core.platform.platform import FileRule, Platform
+from protypon.core.themes.reach import Site as Place
+from protypon.core.themes.reach import Supply
+from protypon.core.themes.resolve import Resolver, Sources
+
+Made = TypeVar("Made")
+
+
+class Said(NamedTuple):
+    """One call with a meaning, and where it stands."""
+
+    meaning: Meaning
+    call: Invoke
+    name: str | None
+    theme: Theme
+    path: str
+    template: bool
+
+    @property
+    def place(self) -> Place:
+        return Place(self.theme.slug, self.path, self.call.line)
+
+
+class BehaviourSources(Sources, Protocol):
+    """What a behaviour must read, and what it shares with those of other children."""
+
+    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]: ...
+
+    worked_out: dict[tuple[str, ...], Any]
+    """What was worked out of parents alone and of single files, by their contents: children of one parent ask for the same."""
+
+
+@dataclass(frozen=True)
+class Behaviour:
+    """One lineage."""
+
+    lineage: Lineage
+    platform: Platform
+    resolver: Resolver
+    sources: BehaviourSources
+
+    @cached_property
+    def site(self) -> Site:
+        return Site(self.lineage, self.platform, self.resolver, self.sources)
+
+    @cached_property
+    def state(self) -> State:
+        """After all code has loaded and the moments have passed."""
+        return self.site.load()
+
+    @cached_property
+    def broken(self) -> Problem | None:
+        """Where a code file that loads does not parse: then the site stops, and nothing else can be said of its code."""
+        for slug, path in dict.fromkeys(self.state.loaded):
+            theme, rule = self.theme(slug), self.platform.rule_of(path)
+            if theme is not None and rule is not None:
+                for problem in self.sources.problems(theme, path, rule.language)[:1]:
+                    return replace(problem, file=f"{slug}/{problem.file}")
+        return None
+
+    @property
+    def uncertain(self) -> str:
+        """Why nothing of the lineage's code can be told for sure: it is cut, or the site stops; empty where it can."""
+        if self.lineage.cut:
+            return f"{self.lineage.cut}, so what lies above it is not known"
+        if self.broken is not None:
+            return f"the site stops: {self.broken}"
+        if self.state.stopped is not None:
+            stopped = self.state.stopped
+            other = (
+                f", after {stopped.other.theme}/{stopped.other.path} line {stopped.other.line}" if stopped.other else ""
+            )
+            return f"the site stops at {stopped.site.theme}/{stopped.site.path} line {stopped.site.line}: {stopped.because}{other}"
+        return ""
+
+    @cached_property
+    def pages(self) -> tuple[Page, ...]:
+        """A page of every kind that the lineage has a template for."""
+        return tuple(self.site.render(page.kind) for page in page_kinds(self.resolver, self.platform))
+
+    @cached_property
+    def states(self) -> tuple[State, ...]:
+        """The state after loading, and after each kind of page."""
+        return (self.state, *(page.state for page in self.pages))
+
+    @cached_property
+    def firings(self) -> tuple[Firing, ...]:
+        """Every firing: at the platform's moments, and on a page of every kind."""
+        begun = self.state.firings
+        return (*begun, *(firing for page in self.pages for firing in page.state.firings[page.begins :]))
+
+    @cached_property
+    def parents(self) -> Behaviour | None:
+        """The same without the child: what its parent would do alone."""
+        if len(self.lineage.themes) < 2:
+            return None
+        lineage = self.lineage
+        rest = Lineage(lineage.themes[1:], lineage.missing, lineage.loop, lineage.broken, lineage.root)
+        key = ("alone", *(f"{theme.folder} {theme.identity}" for theme in rest.themes))
+        return self.once(
+            key, lambda: Behaviour(rest, self.platform, Resolver(rest, self.platform, self.sources), self.sources)
+        )
+
+    def once(self, key: tuple[str, ...], make: Callable[[], Made]) -> Made:
+        """What ``make`` makes, made once for all children that are checked together."""
+        if key not in self.sources.worked_out:
+            self.sources.worked_out[key] = make()
+        return cast(Made, self.sources.worked_out[key])
+
+    @property
+    def speaks(self) -> bool:
+        """Whether the platform file says anything of code."""
+        return bool(self.platform.code.meanings)
+
+    def code_of(self, theme: Theme, path: str) -> tuple[FileRule, Code] | None:
+        rule = self.platform.rule_of(path)
+        if rule is None or rule.language not in CODED or path not in theme.files:
+            return None
+        return rule, self.sources.code(theme, path, rule.language)
+
+    def code_files(self, theme: Theme) -> Iterator[tuple[str, Code]]:
+        """The code files of a theme with what each says; templates are not among them, and are not read for it."""
+        for path in self.platform.ruled(theme.files).code:
+            found = self.code_of(theme, path)
+            if found is not None:
+                yield path, found[1]
+
+    def theme(self, slug: str) -> Theme | None:
+        return next((t for t in self.lineage.themes if t.slug == slug), None)
+
+    @cached_property
+    def templates(self) -> tuple[Supply, ...]:
+        """Every template that the platform comes to."""
+        used = self.resolver.templates.used
+        return tuple(Supply(theme, path) for slug, path in used if (theme := self.theme(slug)) is not None)
+
+    @cached_property
+    def said(self) -> tuple[Said, ...]:
+        """Every call with a meaning, in all code files and in the templates that are used."""
+        return tuple(self._said())
+
+    def _said(self) -> Iterator[Said]:
+        files = [(t, p, False) for t in self.lineage.themes for p in self.platform.ruled(t.files).code]
+        files += [(s.theme, s.path, True) for s in self.templates if self._calls_something(s)]
+        for theme, path, template in files:
+            for meaning, call, name in self._said_in(theme, path):
+                yield Said(meaning, call, name, theme, path, template)
+
+    def _said_in(self, theme: Theme, path: str) -> list[tuple[Meaning, Invoke, str | None]]:
+        found = self.code_of(theme, path)
+        if found is None:
+            return []
+        return self.once(("said", theme.files[path].digest), lambda: list(said(found[1], self.platform.code)))
+
+    def _calls_something(self, supply: Supply) -> bool:
+        """Whether a template can have a call with a meaning: most have none, and need not be parsed."""
+        rule = self.platform.rule_of(supply.path)
+        if rule is None or rule.language != "jinja":
+            return True
+        called = self.sources.facts(supply.theme, supply.path, rule.language).calls
+        return any(name in self.platform.code.calls for name in called)
+
+    @cached_property
+    def passing(self) -> frozenset[str]:
+        """Points that pass a value on."""
+        own = {p.name for p in self.platform.code.points if p.passes}
+        return frozenset(own | {s.name for s in self.said if s.meaning.does == "fire" and s.meaning.passes and s.name})
+
+    @cached_property
+    def fired(self) -> dict[str, list[Said]]:
+        """Point -> every place that fires it."""
+        found: dict[str, list[Said]] = {}
+        for each in self.said:
+            if each.meaning.does == "fire" and each.name is not None:
+                found.setdefault(each.name, []).append(each)
+        return found

@@ -1,0 +1,228 @@
+"""What a run leaves behind: functions in force, callbacks at points, items, values, regions; and what happened on the way."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any, NamedTuple
+
+from protypon.core.analysis.values import Bound, Closure, File, Thing, Unknown
+from protypon.core.themes.reach import Site
+
+
+@dataclass(frozen=True, slots=True)
+class Declared:
+    """A function that the whole site knows."""
+
+    name: str
+    closure: Closure
+    replaceable: bool
+    doubt: str = ""
+
+    @property
+    def site(self) -> Site:
+        return Site(self.closure.file.theme, self.closure.file.path, self.closure.function.line)
+
+
+@dataclass(eq=False, slots=True)
+class Callback:
+    """One thing that is attached to a point."""
+
+    point: str
+    target: Any
+    label: str
+    order: Any
+    takes: int | None
+    site: Site
+    """Where it was attached."""
+    moment: str
+    """What ran when it was attached: ``loading``, or the point that was fired."""
+    number: int
+    doubt: str = ""
+    """Why it can't be told whether it is there; empty where it is."""
+    gone: Detachment | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Detachment:
+    """One try to take a callback off a point."""
+
+    point: Any
+    label: str
+    order: Any
+    site: Site
+    moment: str
+    number: int
+    matched: tuple[Callback, ...]
+    doubt: str
+    everything: bool = False
+    """The whole point was cleared."""
+
+
+@dataclass(slots=True)
+class Ran:
+    """One callback that ran when a point was fired."""
+
+    callback: Callback
+    decl: Closure | None
+    output: list[str | Unknown]
+    value: Any = None
+    """For a point that passes a value on: what it made of it."""
+    result: Any = None
+    doubt: str = ""
+
+
+@dataclass(slots=True)
+class Firing:
+    """One time that a point was fired."""
+
+    point: str
+    site: Site
+    passes: bool
+    given: int
+    """How many arguments it gives, the value included."""
+    ran: list[Ran]
+    doubt: str
+    start: Any = None
+    final: Any = None
+
+
+class Registered(NamedTuple):
+    """An item or value, and who set it."""
+
+    value: Any
+    site: Site
+    doubt: str = ""
+
+
+class Mark(NamedTuple):
+    """Something that was named at one place: a region, a sheet, a variable."""
+
+    name: Any
+    site: Site
+    doubt: str = ""
+    value: Any = None
+
+
+class Halted(Exception):
+    """The site stops here, whatever comes after."""
+
+    def __init__(self, code: str, because: str, site: Site, other: Site | None = None) -> None:
+        super().__init__(because)
+        self.code, self.because, self.site, self.other = code, because, site, other
+
+
+@dataclass(slots=True)
+class State:
+    """All of it."""
+
+    functions: dict[str, Declared] = field(default_factory=dict)
+    hidden: list[tuple[Declared, str]] = field(default_factory=list)
+    """Functions that another one took the place of, or that a guard kept out, with how."""
+    callbacks: list[Callback] = field(default_factory=list)
+    detachments: list[Detachment] = field(default_factory=list)
+    firings: list[Firing] = field(default_factory=list)
+    items: dict[tuple[str, str], Registered] = field(default_factory=dict)
+    removed: dict[tuple[str, str], list[tuple[Registered | None, Site, str]]] = field(default_factory=dict)
+    values: dict[str, Registered] = field(default_factory=dict)
+    passed_over: dict[str, list[Registered]] = field(default_factory=dict)
+    """Values that were set when there was one already."""
+    regions: list[Mark] = field(default_factory=list)
+    printed: list[Mark] = field(default_factory=list)
+    provided: list[Mark] = field(default_factory=list)
+    sheets: list[Mark] = field(default_factory=list)
+    pulled: dict[tuple[str, str], Site] = field(default_factory=dict)
+    """(theme, path) of each code file that ran because another one asked for it, with who asked."""
+    loaded: list[tuple[str, str]] = field(default_factory=list)
+    classes: dict[str, tuple[File, str]] = field(default_factory=dict)
+    constants: dict[str, Any] = field(default_factory=dict)
+    stopped: Halted | None = None
+    blind: list[Mark] = field(default_factory=list)
+    """Places after which nothing is certain at any point: a name made at run time was attached, detached or pulled in."""
+    entered: set[tuple[str, str, int]] = field(default_factory=set)
+    """Functions that ran, or may have: theme, file, and where they begin."""
+    doubtful: list[Halted] = field(default_factory=list)
+    """What would stop the site if a condition that can't be known holds."""
+
+    def blind_about(self, what: str) -> str:
+        """Where something was done to points, items or values under a name made at run time; empty where nothing was."""
+        mark = next((m for m in self.blind if m.name == what), None)
+        return f"{mark.site.theme}/{mark.site.path} line {mark.site.line} {mark.value}" if mark else ""
+
+    def at(self, point: str, descending: bool) -> list[Callback]:
+        """The callbacks at a point in the order in which they run; ties by the order of attaching."""
+        return ordered((c for c in self.callbacks if c.point == point and c.gone is None), descending)
+
+    def uncertain(self, point: str) -> str:
+        """Why what runs at a point can't be told; empty where it can."""
+        blind = self.blind_about("points")
+        if blind:
+            return blind
+        for callback in self.callbacks:
+            if callback.point == point and callback.gone is None:
+                if callback.doubt:
+                    return callback.doubt
+                if not isinstance(callback.order, int | float):
+                    return f"the order number of {callback.label} is made at run time"
+        return ""
+
+
+def ordered(callbacks: Iterable[Callback], descending: bool) -> list[Callback]:
+    def key(callback: Callback) -> tuple[float, int]:
+        order = callback.order if isinstance(callback.order, int | float) else 0
+        return (-order if descending else order, callback.number)
+
+    return sorted(callbacks, key=key)
+
+
+def label_of(target: Any) -> str:
+    """What to call a callback."""
+    if isinstance(target, str):
+        return target
+    if isinstance(target, Closure):
+        return target.name or f"the function at {target.file.path} line {target.function.line}"
+    if isinstance(target, Bound):
+        return f"{target.thing.cls}::{target.name}"
+    if isinstance(target, list) and len(target) == 2 and isinstance(target[1], str):
+        owner = target[0].cls if isinstance(target[0], Thing) else target[0]
+        return f"{owner}::{target[1]}" if isinstance(owner, str) else f"?::{target[1]}"
+    return "?"
+
+
+def same_target(a: Any, b: Any, folds: bool) -> bool | None:
+    """Whether two values stand for the same callback; None: it can't be told.
+
+    A name stands for whatever is called so. Functions as values are the same only if they are one.
+    """
+    if isinstance(a, Unknown) or isinstance(b, Unknown) or label_of(a).startswith("?") or label_of(b).startswith("?"):
+        return None
+    if isinstance(a, str) or isinstance(b, str):
+        if folds and (isinstance(a, Closure) or isinstance(b, Closure)):
+            return False
+        if _owned(a) or _owned(b):
+            return False
+        names = [label_of(x) for x in (a, b)]
+        return names[0].lower() == names[1].lower() if folds else names[0] == names[1]
+    if isinstance(a, list) and isinstance(b, list):
+        same = (
+            a[0] is b[0]
+            if isinstance(a[0], Thing) or isinstance(b[0], Thing)
+            else str(a[0]).lower() == str(b[0]).lower()
+        )
+        return same and str(a[1]).lower() == str(b[1]).lower()
+    return a is b or (isinstance(a, Bound) and a == b)
+
+
+def _owned(target: Any) -> bool:
+    """A method of one object, which no name stands for."""
+    return isinstance(target, Bound) or (isinstance(target, list) and isinstance(target[0], Thing))
+
+
+def closure_of(state: State, callback: Callback) -> Closure | None:
+    """The function that a callback stands for, as far as it is known."""
+    if isinstance(callback.target, Closure):
+        return callback.target
+    if not isinstance(callback.target, str):
+        return None
+    declared = state.functions.get(callback.target) or state.functions.get(callback.target.lower())
+    return declared.closure if declared is not None else None

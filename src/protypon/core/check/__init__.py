@@ -1,0 +1,1 @@
+"""Evidence into verdicts, and findings: the report of a check, and its cache."""

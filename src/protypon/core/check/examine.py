@@ -1,0 +1,243 @@
+"""One child examined afresh: its world, every verdict, every finding."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+from functools import partial
+
+from protypon.core.check.against import Against
+from protypon.core.check.findings import findings, standing
+from protypon.core.check.judge import Steps, judge
+from protypon.core.check.report import Report, child_report
+from protypon.core.files.listing import blob_digest
+from protypon.core.model.commands import command_line
+from protypon.core.model.nouns import Comparison, Facts, Finding, Lineage, Theme, Unit, Verdict
+from protypon.core.model.paths import LINK, quote_path
+from protypon.core.store import edits, proposals
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.discover import lineage_of, with_manifest
+from protypon.core.themes.sources import BenchSources, Three
+from protypon.core.units.registry import IN_CODE, in_code, kinds
+from protypon.core.units.world import World
+
+
+def check_children(bench: Bench, slugs: list[str], against: Against | None, only: bool) -> Iterator[tuple[str, Report]]:
+    """Check several children, sharing what they read."""
+    sources = BenchSources(bench)
+    for slug in slugs:
+        yield slug, check_child(bench, bench.theme(slug), sources, against, only)
+    sources.save()
+
+
+def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Against | None, only: bool) -> Report:
+    """Check one child afresh."""
+    replaced = {against.theme.slug: against.theme} if against else {}
+    world = world_of(bench, child, sources, replaced)
+    present = present_world(bench, child, sources, replaced, world)
+    standing_proposals = proposals.standing(bench.folder, child.slug)
+    steps = Steps(
+        child.slug,
+        only,
+        against.path if against else None,
+        against.theme.slug if against else None,
+        frozenset(standing_proposals),
+    )
+    verdicts = verdicts_of(world, sources, steps)
+    if present is not world:
+        verdicts = _as_it_runs(verdicts, verdicts_of(present, sources, steps))
+    told = list(findings(present, bench.all_themes, bench.store.releases("packed"), verdicts, steps))
+    told += _store_gone(child, bench)
+    said = {proposals.path_of(v.unit, v.facts.file) for v in verdicts if v.verdict == "conflicted"}
+    told += _proposals_that_wait(child, standing_proposals, said, bench)
+    if against and against.theme.slug in world.lineage.slugs and against.theme.slug in bench.themes:
+        told += standing(present, bench.themes[against.theme.slug], bench.all_themes)
+    order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
+    return child_report(world.lineage, verdicts, told, order)
+
+
+def _as_it_runs(verdicts: list[Verdict], now: list[Verdict]) -> list[Verdict]:
+    """Beside an edited parent: what stops the site, or is never used, as things stand, is said whatever the release has."""
+    seen = {v.unit: v for v in now if v.verdict in ("fatal", "idle")}
+    return [seen.get(v.unit, v) for v in verdicts]
+
+
+def _store_gone(child: Theme, bench: Bench) -> Iterator[Finding]:
+    """The store's texts are not there: said once, whatever hangs on it."""
+    if not bench.store.begun and (bench.states or bench.records(child)):
+        because = (
+            ".protypon/store is gone, and with it the texts of kept releases and former contents: overrides can't be merged, "
+            "nothing earlier can be taken back; themes and ledgers are as they were"
+        )
+        yield Finding("store-gone", "error", child.slug, "", because, command_line("store", "repair"))
+
+
+def _proposals_that_wait(child: Theme, found: Mapping[str, str], said: set[str], bench: Bench) -> Iterator[Finding]:
+    """Each proposal, and how far it is; of one that is not begun the verdict beside it says all there is."""
+    rows = proposals.read(bench.folder).get(child.slug, {})
+    for file, state in sorted(found.items()):
+        if state == proposals.FRESH and file in said:
+            continue
+        where = proposals.place(child.slug, file)
+        because = f"{quote_path(where)} waits for you: {state}"
+        step = command_line("update", rows[file].parent) if rows[file].parent else ""
+        yield Finding("proposal-waits", "note", child.slug, file, because, step)
+
+
+def world_of(bench: Bench, child: Theme, sources: BenchSources, replaced: Mapping[str, Theme]) -> World:
+    """A child as it is judged, with some themes of the bench replaced by others; a parent that was edited in place counts as released."""
+    others = (theme for theme in bench.themes.values() if theme.slug != child.slug)
+    released = {t.slug: t for t in map(partial(as_released, bench, sources), others)}
+    return _world(bench, child, sources, {**bench.themes, **released, **replaced}, replaced)
+
+
+def present_world(
+    bench: Bench, child: Theme, sources: BenchSources, replaced: Mapping[str, Theme], released: World | None = None
+) -> World:
+    """A child as the platform runs it now, edited parents and all; where none was edited, the ``released`` world itself."""
+    found = _world(bench, child, sources, {**bench.themes, **replaced}, replaced)
+    return released if released is not None and released.lineage == found.lineage else found
+
+
+def as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:
+    """A theme as its maker released it, if it was edited in the bench; else as it is."""
+    release = edits.edited_release(theme, bench.releases)
+    if release is None or not edits.is_numbered(theme):
+        return theme
+    files = sources.files_of(release)
+    seen = edits.as_released(theme, release, files)
+    if not files or not all(bench.store.has(seen.files[path].digest) for path in seen.stored):
+        return theme
+    if theme.manifest in seen.stored:
+        return with_manifest(seen, sources.read(seen, theme.manifest), bench.platform)
+    return seen
+
+
+def _world(
+    bench: Bench, child: Theme, sources: BenchSources, themes: Mapping[str, Theme], replaced: Mapping[str, Theme]
+) -> World:
+    lineage: Lineage = lineage_of(themes[child.slug], themes, bench.platform)
+    standing_at = {t.slug: t.folder for t in bench.themes.values()}
+    looked_at = tuple(t for t in replaced.values() if t.folder != standing_at.get(t.slug))
+    return World(bench.platform, lineage, bench.records(child), bench.releases, sources, looked_at, bench.edits)
+
+
+def verdicts_of(world: World, sources: BenchSources, steps: Steps) -> list[Verdict]:
+    """Judge every override of a world."""
+    found = [facts for kind in kinds() for facts in kind.find(world)]
+    if any(_stops(facts) for facts in found):
+        found = _behind(world, found)
+    found = [_with_edits(world, facts) for facts in found]
+    return [judge(facts, steps) for facts in compared(world, found, sources)]
+
+
+def _with_edits(world: World, facts: Facts) -> Facts:
+    """A copy inside code that says what an edited parent's release says: to drop it would bring the edits in."""
+    theme = world.ancestor(facts.now_from) if facts.unit.kind in IN_CODE else None
+    if theme is None or not theme.stored or facts.ours != facts.theirs:
+        return facts
+    return replace(
+        facts, needed=f"{theme.slug} was edited in its own folder, and what stands there would be used instead"
+    )
+
+
+MOST_STOPS = 5
+"""Overrides that stop the site, of which so many are looked behind."""
+
+
+def _stops(facts: Facts) -> bool:
+    return bool(facts.fatal) and facts.unit.kind in IN_CODE
+
+
+def _behind(world: World, found: list[Facts]) -> list[Facts]:
+    """What the other overrides inside code come to once those that stop the site are mended, or out: else nothing could be told."""
+    from protypon.core.units.mending import out_of_the_way
+
+    stopping: dict[Unit, Facts] = {}
+    now = world
+    for _ in range(MOST_STOPS):
+        new = [f for f in found if _stops(f) and f.unit not in stopping]
+        if not new:
+            break
+        stopping |= {f.unit: f for f in new}
+        now = out_of_the_way(now, [world.records[f.unit] for f in new if f.unit in world.records])
+        found = [f for f in found if f.unit.kind not in IN_CODE]
+        found += [f for kind in IN_CODE for f in in_code(kind).find(now)]
+    names = " and ".join(unit.address for unit in stopping)
+    functions = {unit.path.lower() for unit in stopping}
+    found = [f for f in found if f.listed or f.unit.kind != "hook" or (f.unit.name or "").lower() not in functions]
+    others = [_once(f, names) if f.unit.kind in IN_CODE else f for f in found if f.unit not in stopping]
+    return [*stopping.values(), *others]
+
+
+def _once(facts: Facts, names: str) -> Facts:
+    told = {
+        name: replace(words, because=f"once {names} is mended: {words.because}") for name, words in facts.told.items()
+    }
+    return replace(facts, told=told)
+
+
+def compared(world: World, found: list[Facts], sources: BenchSources) -> list[Facts]:
+    """Fill in, for all overrides at once, what B, O and T say of each other."""
+    wanted = {number: three for number, facts in enumerate(found) if (three := three_of(world, facts)) is not None}
+    results = sources.compare(wanted.values())
+    return [
+        replace(facts, comparison=_result(world, facts, results.get(wanted[number].key))) if number in wanted else facts
+        for number, facts in enumerate(found)
+    ]
+
+
+def _result(world: World, f: Facts, compared: Comparison | None) -> Comparison | None:
+    """A link is no text: where either side is one, nothing is merged."""
+    if f.part is not None:
+        return compared
+    mine, theirs = world.child.files.get(f.file), world.ancestor(f.now_from)
+    other = theirs.files.get(source_path(world, f)) if theirs else None
+    links = LINK in (mine.mode if mine else 0, other.mode if other else 0)
+    return Comparison("conflict") if links and compared else compared
+
+
+def three_of(world: World, f: Facts) -> Three | None:
+    """The texts of an override that are to be merged, if they are."""
+    if f.part is not None:
+        return _three_of_part(f)
+    if not f.listed or f.ours is None or f.base is None or not f.base_here or f.how != "copy":
+        return None
+    if f.theirs is None and len(f.moved) == 1:
+        theme, path = world.ancestor(f.moved[0].theme), f.moved[0].path
+    elif f.theirs not in (None, "?", f.base, f.ours):
+        theme, path = world.ancestor(f.now_from), source_path(world, f)
+    else:
+        return None
+    if theme is None or path not in theme.files:
+        return None
+    rule = world.platform.rule_of(f.unit.path)
+    return Three(
+        f.base,
+        f.ours,
+        theme.files[path].digest,
+        (world.child, f.file),
+        (theme, path),
+        rule.language if rule else "plain",
+    )
+
+
+def _three_of_part(f: Facts) -> Three | None:
+    """The same for a unit inside files, whose texts are at hand."""
+    part = f.part
+    if part is None or not f.listed or f.ours is None or f.base is None or not f.base_here:
+        return None
+    theirs = blob_digest(part.theirs)
+    if f.theirs is not None and f.theirs in ("?", f.base, f.ours):
+        return None
+    return Three(f.base, f.ours, theirs, part.ours, part.theirs, part.language)
+
+
+def source_path(world: World, f: Facts) -> str:
+    """Where T lies in its theme: the unit's path, or for look-up by name the file of that name."""
+    theme = world.ancestor(f.now_from)
+    if theme is None or f.unit.path in theme.files:
+        return f.unit.path
+    rule = world.platform.rule_of(f.unit.path)
+    found = [s for s in world.resolver.ranking(f.unit.path, rule) if s.theme is theme] if rule else []
+    return found[0].path if found else f.unit.path

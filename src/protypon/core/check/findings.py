@@ -1,0 +1,51 @@
+"""What a check says of anything that is not one override: one module each for what files, functions, hooks, pages and names show."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+
+from protypon.core.check import override_findings
+from protypon.core.check.file_findings import broken_addresses, of_files, standing
+from protypon.core.check.judge import Steps
+from protypon.core.model.commands import command_line
+from protypon.core.model.nouns import Finding, Release, Theme, Verdict
+from protypon.core.units.findings import functions, hooks, markup, regions, variables
+from protypon.core.units.world import World
+
+OF_CODE = (functions.find, hooks.find, markup.find, override_findings.find, regions.find, variables.find)
+
+
+def findings(
+    world: World, themes: Iterable[Theme], packed: tuple[Release, ...], verdicts: list[Verdict], steps: Steps
+) -> Iterator[Finding]:
+    """Every finding for one child; ``themes`` are all of the bench, at any depth."""
+    yield from of_files(world, themes, packed, verdicts, steps)
+    stopped = {v.unit.path.lower() for v in verdicts if v.verdict == "fatal" and v.unit.kind == "function"}
+    for finding in of_code(world):
+        if finding.code == "declared-twice" and _declared(finding) in stopped:
+            continue
+        yield _before_the_update(finding, steps) if steps.against else finding
+
+
+def _declared(finding: Finding) -> str:
+    """The function that a finding is about, as its next step names it."""
+    return finding.next.partition("function:")[2].split(" ")[0].strip("'").lower()
+
+
+def _before_the_update(finding: Finding, steps: Steps) -> Finding:
+    """What can only be mended once the release is here: the update does it, for what has a record."""
+    if not finding.next.startswith("protypon mend"):
+        return finding
+    known = finding.code == "lighter-way"
+    return replace(finding, next=steps.update(steps.against_theme) if known else command_line("adopt", steps.child))
+
+
+def of_code(world: World) -> Iterator[Finding]:
+    """What the code and templates of a lineage would do wrong; nothing where the platform file says nothing of code, or a file that loads is broken."""
+    if world.behaviour.speaks and not world.lineage.cut and world.behaviour.broken is None:
+        for find in OF_CODE:
+            yield from find(world)
+
+
+__all__ = ["broken_addresses", "findings", "of_code", "standing"]

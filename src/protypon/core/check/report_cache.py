@@ -1,0 +1,102 @@
+"""Reports of earlier checks, found again by the digests of all that bears on them."""
+
+from __future__ import annotations
+
+import json
+from typing import TYPE_CHECKING, Any
+from zlib import crc32
+
+from protypon import __version__
+from protypon.core.files.folder import Folder
+from protypon.core.files.notes import note
+from protypon.core.model.errors import BadInput
+from protypon.core.model.limits import STATE_BYTES
+from protypon.core.store.proposals import standing
+from protypon.core.themes.bench import Bench
+
+if TYPE_CHECKING:
+    from protypon.core.check.against import Against
+    from protypon.core.model.nouns import Theme
+
+MOST = 400
+"""Reports that are kept; the oldest go."""
+Report = dict[str, Any]
+RELEASES = ".protypon/releases.json"
+
+
+class KeptReports:
+    """Reports of earlier runs, found again by all that bears on them."""
+
+    def __init__(self, bench: Bench, against: Against | None) -> None:
+        self.bench, self.against = bench, against
+        found = {name: listing.found for name, listing in bench.listings.items()}
+        releases = _bytes_of(bench.folder, RELEASES).decode("utf-8", "replace")
+        stored = str(bench.folder.is_file(".protypon/store/HEAD"))
+        self.found = found
+        other = (against.path, *against.known_by) if against else ()
+        platform = (bench.platform_asked, bench.platform_text[0])
+        self.common = _joined(
+            __version__, stored, *platform, releases, *other, *sorted(found), str(bench.themes_folder)
+        )
+
+    def bench_row(self) -> dict[str, Any] | None:
+        """What is known of the bench: ``children`` with the folders of their lineages, ``platform``, ``against``."""
+        row = self._load("bench-" + _joined(self.common, *self.found.values()))
+        return row if isinstance(row, dict) and row.keys() == {"children", "platform", "against"} else None
+
+    def put_bench_row(self, row: dict[str, Any]) -> None:
+        self._save("bench-" + _joined(self.common, *self.found.values()), row)
+
+    def lineage_folders(self, child: Theme) -> list[str]:
+        top = str(self.bench.themes_folder) + "/"
+        return [t.folder[len(top) :].split("/")[0] for t in self.bench.lineage(child).themes]
+
+    def report(self, slug: str, folders: list[str], children: int) -> Report | None:
+        found = self._load(self._key(slug, folders, children))
+        note(
+            "check",
+            "%s: %s",
+            slug,
+            "examined afresh" if found is None else "nothing changed since it was last examined",
+        )
+        return found if isinstance(found, dict) else None
+
+    def put_report(self, slug: str, folders: list[str], children: int, report: Report) -> None:
+        self._save(self._key(slug, folders, children), report)
+
+    def _key(self, slug: str, folders: list[str], children: int) -> str:
+        proposals = ",".join(f"{file}:{state}" for file, state in sorted(standing(self.bench.folder, slug).items()))
+        return "child-" + _joined(
+            self.common, slug, str(children > 1), proposals, *(self.found[name] for name in folders)
+        )
+
+    def _load(self, key: str) -> Any:
+        data = self.bench.cache.load(_name(key))
+        try:
+            body = json.loads(data) if data is not None else None
+        except (ValueError, RecursionError):
+            return None
+        return body["found"] if isinstance(body, dict) and body.get("key") == key else None
+
+    def _save(self, key: str, found: object) -> None:
+        self.bench.cache.keep_newest("reports", MOST)
+        body = {"key": key, "found": found}
+        self.bench.cache.save(_name(key), json.dumps(body, separators=(",", ":")).encode("utf-8", "backslashreplace"))
+
+
+def _name(key: str) -> str:
+    """A checksum names the file; the key inside decides."""
+    return f"reports/{crc32(key.encode('utf-8', 'surrogateescape')):08x}.json"
+
+
+def _bytes_of(folder: Folder, path: str) -> bytes:
+    """A file of the bench, or nothing: what is damaged is told by those who need it."""
+    try:
+        return folder.read(path, STATE_BYTES)
+    except (OSError, BadInput):
+        return b""
+
+
+def _joined(*parts: str) -> str:
+    """One key of several parts, with the length of each so that none runs into the next."""
+    return "".join(f"{len(part)}:{part}" for part in parts)

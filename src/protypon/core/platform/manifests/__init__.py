@@ -1,0 +1,1 @@
+"""Manifests as text: one module a syntax."""

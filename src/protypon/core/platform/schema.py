@@ -1,0 +1,171 @@
+"""What a structured file may say: a small description language and a checker that finds the nearest right word."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from difflib import get_close_matches
+from typing import Any, Protocol
+
+from protypon.core.model.limits import PATTERN_BYTES
+from protypon.core.model.nouns import Problem
+from protypon.core.platform.expressions import problem_of
+
+
+class Shape(Protocol):
+    """One kind of value."""
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]: ...
+
+    @property
+    def says(self) -> str: ...
+
+
+def shown(value: Any) -> str:
+    """A found value, short enough for one line."""
+    if isinstance(value, dict):
+        return "a table"
+    text = str(value).lower() if isinstance(value, bool) else repr(value).replace("'", '"')
+    return text if len(text) <= 40 else text[:37] + "..."
+
+
+def _wrong(value: Any, where: str, file: str, says: str, near: str = "") -> list[Problem]:
+    tail = f'; did you mean "{near}"?' if near else ""
+    return [Problem(file, f"{where}: found {shown(value)}, allowed is {says}{tail}")]
+
+
+@dataclass(frozen=True, slots=True)
+class Text:
+    """A string; one of ``choices`` where there are any; a regular expression or a relative path where asked."""
+
+    choices: tuple[str, ...] = ()
+    regex: bool = False
+    relative: bool = False
+
+    @property
+    def says(self) -> str:
+        if self.choices:
+            return "one of " + ", ".join(f'"{c}"' for c in self.choices)
+        if self.regex:
+            return "a regular expression"
+        return "a relative path with /" if self.relative else "a text"
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        if not isinstance(value, str):
+            return _wrong(value, where, file, self.says)
+        if self.choices and value not in self.choices:
+            return _wrong(value, where, file, self.says, nearest(value, self.choices))
+        if len(value) > PATTERN_BYTES and not self.choices:
+            return _wrong(value, where, file, f"{self.says} of at most {PATTERN_BYTES:,} characters")
+        if self.regex and (why := problem_of(value)):
+            return _wrong(value, where, file, f"{self.says} ({why})")
+        if self.relative and (value.startswith("/") or "\\" in value or ".." in value.split("/")):
+            return _wrong(value, where, file, self.says)
+        return []
+
+
+@dataclass(frozen=True, slots=True)
+class Flag:
+    says: str = "true or false"
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        return [] if isinstance(value, bool) else _wrong(value, where, file, self.says)
+
+
+@dataclass(frozen=True, slots=True)
+class Number:
+    says: str = "a whole number"
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        fits = isinstance(value, int) and not isinstance(value, bool)
+        return [] if fits else _wrong(value, where, file, self.says)
+
+
+@dataclass(frozen=True, slots=True)
+class Anything:
+    says: str = "any value"
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        return []
+
+
+@dataclass(frozen=True, slots=True)
+class Many:
+    """An array of one shape."""
+
+    item: Shape
+    empty: bool = True
+
+    @property
+    def says(self) -> str:
+        return f"a list; each item {self.item.says}"
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        if not isinstance(value, list) or (not value and not self.empty):
+            return _wrong(value, where, file, self.says)
+        return [p for i, item in enumerate(value, 1) for p in self.item.check(item, f"{where}[{i}]", file)]
+
+
+@dataclass(frozen=True, slots=True)
+class Dictionary:
+    """A table with free keys, or with the keys of ``words`` only."""
+
+    item: Shape
+    words: tuple[str, ...] = ()
+
+    @property
+    def says(self) -> str:
+        return "a table"
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        if not isinstance(value, dict):
+            return _wrong(value, where, file, self.says)
+        problems = [
+            p
+            for key in value
+            if self.words and key not in self.words
+            for p in unknown_key(key, where, file, self.words)
+        ]
+        return problems + [p for key, item in value.items() for p in self.item.check(item, f"{where}.{key}", file)]
+
+
+@dataclass(frozen=True, slots=True)
+class Record:
+    """A table with known keys."""
+
+    keys: Mapping[str, Shape]
+    required: tuple[str, ...] = field(default=())
+
+    @property
+    def says(self) -> str:
+        return "a table"
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        if not isinstance(value, dict):
+            return _wrong(value, where, file, self.says)
+        prefix = where + "." if where else ""
+        problems = []
+        for key, item in value.items():
+            shape = self.keys.get(key)
+            if shape is None:
+                problems += unknown_key(key, where, file, tuple(self.keys))
+            else:
+                problems += shape.check(item, prefix + key, file)
+        problems += [
+            Problem(file, f"{prefix}{key}: not there, needed is {self.keys[key].says}")
+            for key in self.required
+            if key not in value
+        ]
+        return problems
+
+
+def nearest(word: str, words: tuple[str, ...], alike: float = 0.5) -> str:
+    """Return the word most like ``word``, or an empty string where none is ``alike`` enough."""
+    return next(iter(get_close_matches(word, words, 1, alike)), "")
+
+
+def unknown_key(key: str, where: str, file: str, known: tuple[str, ...]) -> list[Problem]:
+    near = nearest(key, known)
+    tail = f'; did you mean "{near}"?' if near else ""
+    place = f"{where}.{key}" if where else key
+    return [Problem(file, f"{place}: no such key, allowed is {', '.join(sorted(known))}{tail}")]

@@ -1,0 +1,221 @@
+"""Contents for the pure parts: files as planned, texts by digest, facts from the cache, comparisons in one go."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from protypon.core.files.caches import CacheFile
+from protypon.core.languages.code import Code
+from protypon.core.languages.facts import FactsCache
+from protypon.core.languages.registry import language
+from protypon.core.languages.source import SourceFacts
+from protypon.core.languages.writing.registry import MODULES, writer
+from protypon.core.merge import three_way as merge
+from protypon.core.model.errors import BadInput
+from protypon.core.model.nouns import Comparison, Place, Problem, Release, Theme
+from protypon.core.model.paths import Entry, quote_path
+from protypon.core.store.overlay import Overlay
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.folder_sources import FolderSources
+
+VERSION = "protypon.comparisons/2"
+
+
+@dataclass(frozen=True, slots=True)
+class Three:
+    """What is to be compared: digests with a way to read each, and the language."""
+
+    base: str
+    ours: str
+    theirs: str
+    own: tuple[Theme, str] | bytes
+    """Theme and path of O, or its text."""
+    other: tuple[Theme, str] | bytes
+    """Theme and path of T, or its text."""
+    language: str
+
+    @property
+    def key(self) -> str:
+        return f"{self.base}:{self.ours}:{self.theirs}:{self.language}"
+
+
+class BenchSources:
+    """Contents of a bench with an overlay on top."""
+
+    def __init__(self, bench: Bench, overlay: Overlay | None = None) -> None:
+        self.bench = bench
+        self.overlay = overlay or Overlay(bench.folder)
+        self._elsewhere = FolderSources(bench.facts)
+        self._fresh: dict[str, bytes] = {}
+        self._names: dict[str, tuple[Mapping[str, Entry], dict[str, list[str]]]] = {}
+        self._files: dict[str, dict[str, tuple[int, str]]] = {}
+        self._changed = False
+        self.worked_out: dict[tuple[str, ...], Any] = {}
+
+    @property
+    def cache(self) -> FactsCache:
+        return self.bench.facts
+
+    def read(self, theme: Theme, path: str) -> bytes:
+        if path in theme.stored:
+            data = self.blob(theme.files[path].digest)
+            if data is None:
+                raise BadInput(
+                    f"{quote_path(path)} of {theme.label} is not in the store any more", "protypon store check"
+                )
+            return data
+        inside = theme.folder.startswith(self.overlay.folder.root + os.sep)
+        return self.overlay.read(f"{theme.folder}/{path}") if inside else self._elsewhere.read(theme, path)
+
+    def facts(self, theme: Theme, path: str, name: str) -> SourceFacts:
+        digest = theme.files[path].digest
+        return self.bench.facts.known(name, digest) or self.bench.facts.facts(
+            name, digest, lambda: self.read(theme, path)
+        )
+
+    def code(self, theme: Theme, path: str, name: str) -> Code:
+        return self.bench.facts.code(name, theme.files[path].digest, lambda: self.read(theme, path))
+
+    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
+        return self.bench.facts.problems(name, theme.files[path].digest, path, lambda: self.read(theme, path))
+
+    def names(self, theme: Theme) -> dict[str, list[str]]:
+        """A theme's files by bare name, letter case aside."""
+        files, names = self._names.get(theme.slug, (None, {}))
+        if files is not theme.files:
+            names = {}
+            for path in sorted(theme.files):
+                names.setdefault(path.rpartition("/")[2].casefold(), []).append(path)
+            self._names[theme.slug] = (theme.files, names)
+        return names
+
+    def remember(self, digest: str, data: bytes) -> None:
+        """A text that the same plan will put into the store."""
+        self._fresh[digest] = data
+
+    def blob(self, digest: str) -> bytes | None:
+        return self._fresh[digest] if digest in self._fresh else self.bench.store.blob(digest)
+
+    def files_of(self, release: Release) -> dict[str, tuple[int, str]]:
+        if release.tree not in self._files:
+            self._files[release.tree] = self.bench.store.files(release)
+        return self._files[release.tree]
+
+    # Comparisons
+
+    @property
+    def _file(self) -> CacheFile:
+        return self.bench.cache.file("comparisons.json")
+
+    @cached_property
+    def _known(self) -> dict[str, Any]:
+        data = self._file.load()
+        try:
+            body = json.loads(data) if data is not None else None
+        except (ValueError, RecursionError):
+            return {}
+        return body["rows"] if isinstance(body, dict) and body.get("version") == VERSION else {}
+
+    def compare(self, wanted: Iterable[Three]) -> dict[str, Comparison]:
+        """Compare many at once; what was compared before is remembered by content."""
+        wanted = list(wanted)
+        fresh = [w for w in wanted if w.key not in self._known]
+        if fresh:
+            self._compare(fresh)
+        return {w.key: _unpacked(self._known[w.key]) for w in wanted if w.key in self._known}
+
+    def merged(self, wanted: Sequence[Three]) -> dict[str, tuple[merge.Triple, merge.Merged]]:
+        """Merge many at once: the three texts and the result, by key. Those whose base is not in the store are left out.
+
+        A result that does not parse, though both sides did, counts as not merged.
+        """
+        from protypon.core.store.git import weave
+
+        texts = {w.key: (w, t) for w in wanted if (t := self._texts(w)) is not None}
+        results = merge.merge_all([t for _, t in texts.values()], weave) if texts else []
+        return {
+            key: (triple, _checked(three, triple, _by_units(three, triple, merged)))
+            for (key, (three, triple)), merged in zip(texts.items(), results, strict=True)
+        }
+
+    def _texts(self, three: Three) -> merge.Triple | None:
+        base = self.blob(three.base)
+        if base is None:
+            return None
+        own, other = (place if isinstance(place, bytes) else self.read(*place) for place in (three.own, three.other))
+        return base, own, other
+
+    def _compare(self, wanted: Sequence[Three]) -> None:
+        from protypon.core.store.git import hunks
+
+        languages = {w.key: w.language for w in wanted}
+        for key, ((base, ours, theirs), merged) in self.merged(wanted).items():
+            clean = merged.text is not None
+            self._known[key] = [
+                "clean" if clean else "conflict",
+                _same_but_layout(base, theirs, languages[key]),
+                merge.changed_lines(base, theirs, hunks),
+                merge.changed_lines(base, ours, hunks),
+                [] if clean else [[p.ours, p.theirs] for p in merge.conflict_places(base, ours, theirs, hunks)],
+            ]
+            self._changed = True
+
+    def save(self) -> None:
+        """Write what was learnt; a bench that can't be written is only slower next time."""
+        self.bench.facts.save()
+        if self._changed:
+            body = {"version": VERSION, "rows": self._known}
+            self._file.save(json.dumps(body, separators=(",", ":")).encode())
+            self._changed = False
+
+
+def _by_units(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+    """Code files are merged by their units where lines alone would not do."""
+    base, ours, theirs = triple
+    if three.language not in MODULES or ours in (base, theirs) or base == theirs or merge.is_binary(ours):
+        return merged
+    from protypon.core.merge import by_unit as unit_merge
+    from protypon.core.store.git import weave
+
+    name = three.language
+    return unit_merge.merge(triple, merged, writer(name).split, lambda data: _parses(data, name), weave)
+
+
+def _checked(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+    _, ours, theirs = triple
+    if merged.text is None or merged.text in (ours, theirs) or three.language in ("plain", "css", "javascript"):
+        return merged
+    if _parses(merged.text, three.language) or not (_parses(ours, three.language) and _parses(theirs, three.language)):
+        return merged
+    return merge.Merged(None, merged.text)
+
+
+def _parses(data: bytes, name: str) -> bool:
+    return not language(name).problems(data.decode("utf-8-sig", "replace"), "")
+
+
+def _same_but_layout(before: bytes, after: bytes, name: str) -> bool:
+    if merge.is_binary(before) or merge.is_binary(after):
+        return False
+    try:
+        texts = [data.decode("utf-8-sig") for data in (before, after)]
+    except UnicodeDecodeError:
+        return False
+    module = language(name)
+    return module.significant(texts[0]) == module.significant(texts[1])
+
+
+def _unpacked(row: list[Any]) -> Comparison:
+    merged, layout_only, parent, own, places = row
+    return Comparison(
+        merged,
+        layout_only,
+        tuple((a, b) for a, b in parent),
+        tuple((a, b) for a, b in own),
+        tuple(Place(tuple(o), tuple(t)) for o, t in places),
+    )

@@ -1,0 +1,1 @@
+"""What can be overridden, kind by kind: found, compared, written, taken out."""

@@ -1,0 +1,192 @@
+"""A child as it would be with some files changed: followed like one on disk, and put into an overlay when it is right."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from collections.abc import Mapping
+from dataclasses import replace
+from functools import cached_property
+from typing import Any
+
+from protypon.core.files.listing import blob_digest
+from protypon.core.languages.code import Code
+from protypon.core.languages.facts import FactsCache
+from protypon.core.languages.source import SourceFacts
+from protypon.core.languages.writing.registry import Writer, writer
+from protypon.core.languages.writing.texts import Style, style_of
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Content, Problem, Release, Theme
+from protypon.core.model.paths import FILE, Entry, quote_path
+from protypon.core.platform import manifest
+from protypon.core.platform.platform import FileRule
+from protypon.core.store.overlay import Overlay
+from protypon.core.units.world import World, WorldSources
+
+
+class _Sources:
+    """The contents of a world, with some of the child's files changed."""
+
+    def __init__(self, below: WorldSources, folder: str, files: Mapping[str, bytes]) -> None:
+        self._below, self._folder, self._files = below, folder, files
+        self.worked_out = below.worked_out
+
+    def read(self, theme: Theme, path: str) -> bytes:
+        changed = self._files.get(path) if theme.folder == self._folder else None
+        return changed if changed is not None else self._below.read(theme, path)
+
+    def facts(self, theme: Theme, path: str, language: str) -> SourceFacts:
+        return self.cache.facts(language, theme.files[path].digest, lambda: self.read(theme, path))
+
+    def code(self, theme: Theme, path: str, language: str) -> Code:
+        return self.cache.code(language, theme.files[path].digest, lambda: self.read(theme, path))
+
+    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
+        return self.cache.problems(name, theme.files[path].digest, path, lambda: self.read(theme, path))
+
+    @property
+    def cache(self) -> FactsCache:
+        return self._below.cache
+
+    def names(self, theme: Theme) -> dict[str, list[str]]:
+        return self._below.names(theme)
+
+    def blob(self, digest: str) -> bytes | None:
+        return self._below.blob(digest)
+
+    def files_of(self, release: Release) -> dict[str, tuple[int, str]]:
+        return self._below.files_of(release)
+
+
+class Draft:
+    """A child with edits. Trying something is making another draft of it: none changes another."""
+
+    def __init__(
+        self, start: World, files: Mapping[str, bytes | None] | None = None, values: Mapping[str, Any] | None = None
+    ) -> None:
+        self.start, self.files, self.values = start, dict(files or {}), dict(values or {})
+
+    @cached_property
+    def child(self) -> Theme:
+        child = self.start.child
+        files = dict(child.files)
+        for path, data in self.files.items():
+            if data is None:
+                files.pop(path, None)
+            else:
+                mode = files[path].mode if path in files else FILE
+                files[path] = Entry(path, mode, len(data), blob_digest(data))
+        identity = hashlib.sha1(repr([(p, e.digest) for p, e in sorted(files.items())]).encode()).hexdigest()
+        return replace(child, files=files, identity=identity, values={**child.values, **self.values})
+
+    @cached_property
+    def world(self) -> World:
+        """The child in its lineage, as a check would see it."""
+        if not self.files:
+            return self.start
+        start = self.start
+        sources = _Sources(start.sources, start.child.folder, {p: d for p, d in self.files.items() if d is not None})
+        lineage = replace(start.lineage, themes=(self.child, *start.ancestors))
+        return World(start.platform, lineage, start.records, start.releases, sources, start.unplaced)
+
+    def read(self, path: str) -> bytes:
+        return self.world.sources.read(self.child, path)
+
+    def has(self, path: str) -> bool:
+        return path in self.child.files
+
+    def with_file(self, path: str, data: bytes | None) -> Draft:
+        return Draft(self.start, {**self.files, path: data}, self.values)
+
+    def with_manifest(self, values: Mapping[str, Any]) -> Draft:
+        """Some fields of the manifest changed, by their meanings."""
+        child = self.child
+        folder = os.path.basename(child.folder)
+        forms = self.start.platform.manifests
+        form = next(f for f in forms if manifest.path_for(f, folder) == child.manifest)
+        text = manifest.write(self.start.platform, form, self.read(child.manifest).decode("utf-8"), dict(values))
+        made = self.with_file(child.manifest, text.encode("utf-8"))
+        return Draft(self.start, made.files, {**self.values, **values})
+
+    def problem(self) -> Problem | None:
+        """The first place where a changed file does not parse, though it did before."""
+        for path, data in self.files.items():
+            rule = self.start.platform.rule_of(path)
+            if data is None or rule is None:
+                continue
+            before = path in self.start.child.files and self.start.sources.problems(
+                self.start.child, path, rule.language
+            )
+            after = self.world.sources.problems(self.child, path, rule.language)
+            if after and not before:
+                return after[0]
+        return None
+
+    def put_into(self, overlay: Overlay) -> None:
+        """Plan the files of this draft. Raises ProtyponError where one would not parse."""
+        problem = self.problem()
+        if problem is not None:
+            raise ProtyponError(
+                f"what would be written does not parse: {problem}; nothing was changed", "protypon check"
+            )
+        for path, data in self.files.items():
+            full = os.path.join(self.child.folder, path)
+            if data is None:
+                overlay.remove(full)
+            else:
+                entry = self.child.files[path]
+                overlay.write(full, Content(entry.digest, entry.mode, data))
+
+
+def code_file(draft: Draft, wanted: str = "") -> tuple[str, FileRule, bool]:
+    """The child's code file that something new goes into: path, rule, and whether it must be begun.
+
+    Raises ProtyponError where the platform file says of none.
+    """
+    platform, child = draft.start.platform, draft.child
+    rules = [r for r in platform.rules if r.kind == "code" and r.combine == "load"]
+    there = [p for p in sorted(child.files) if platform.rule_of(p) in rules]
+    if wanted in there:
+        return wanted, platform.rule_of(wanted) or rules[0], False
+    rule = next((r for r in rules if r.new), None)
+    new = rule.new.replace("{slug}", child.slug) if rule else ""
+    if new in there:
+        return new, platform.rule_of(new) or rules[0], False
+    if there:
+        return there[0], platform.rule_of(there[0]) or rules[0], False
+    if rule is None:
+        raise ProtyponError(
+            f"{platform.title} has no code file that a child could begin",
+            'write new = "PATH" below the [[files]] of its code in the platform file',
+        )
+    return new, rule, True
+
+
+def open_code(draft: Draft, wanted: str = "") -> tuple[str, bytes, Writer, Style, bool]:
+    """The same with its text, how its language is written, its style, and whether it is new."""
+    path, rule, new = code_file(draft, wanted)
+    made = writer(rule.language)
+    if not new:
+        data = draft.read(path)
+        if draft.world.sources.problems(draft.child, path, rule.language):
+            raise ProtyponError(
+                f"{quote_path(path)} does not parse, so nothing can be written into it",
+                "see where with: " + command_line("check", draft.child.slug),
+            )
+        return path, data, made, style_of(data, made, _usual(draft, rule)), False
+    return path, made.SKELETON.encode(), made, style_of(_sample(draft, rule), made, '"'), True
+
+
+def _usual(draft: Draft, rule: FileRule) -> str:
+    single, double = writer(rule.language).quotes(_sample(draft, rule))
+    return "'" if single > double else '"'
+
+
+def _sample(draft: Draft, rule: FileRule) -> bytes:
+    """Code of the nearest ancestor: a child's first file is written like it."""
+    for theme in draft.start.ancestors:
+        for path in sorted(theme.files):
+            if draft.start.platform.rule_of(path) == rule:
+                return draft.start.sources.read(theme, path)
+    return b""

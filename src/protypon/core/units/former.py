@@ -1,0 +1,81 @@
+"""What a kept release said in its code: asked only where something that an override claims is gone."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from protypon.core.languages.code import Code
+from protypon.core.languages.registry import CODED, coded
+from protypon.core.languages.writing.registry import writer
+from protypon.core.languages.writing.texts import taken
+from protypon.core.model.nouns import Record, Release
+from protypon.core.platform.meanings import said
+from protypon.core.units.world import World
+
+
+class Former(NamedTuple):
+    """One kept release, as far as its code goes."""
+
+    functions: dict[str, bytes]
+    fired: frozenset[str]
+    attached: frozenset[tuple[str, str]]
+    """Point and callback, where both are literal."""
+    printed: frozenset[str] = frozenset()
+    """Regions."""
+
+
+def former_of(world: World, record: Record) -> Former | None:
+    """What the release that a record was taken from said; None where it is not kept."""
+    release = world.release(record.source, record.release)
+    return former_in(world, release) if release is not None else None
+
+
+def former_in(world: World, release: Release) -> Former:
+    """What one kept release said."""
+    key = ("former", release.tree)
+    if key not in world.sources.worked_out:
+        world.sources.worked_out[key] = _read(world, list(_files(world, world.sources.files_of(release))))
+    found = world.sources.worked_out[key]
+    assert isinstance(found, Former)
+    return found
+
+
+def _files(world: World, files: dict[str, tuple[int, str]]) -> Iterator[tuple[str, bytes, Code]]:
+    for path, (_, digest) in sorted(files.items()):
+        rule = world.platform.rule_of(path)
+        if rule is None or rule.kind not in ("code", "template") or rule.language not in CODED:
+            continue
+        data = world.sources.blob(digest)
+        if data is not None and len(data) < 1 << 20:
+            yield rule.language, data, coded(rule.language).code(data)
+
+
+def _read(world: World, files: list[tuple[str, bytes, Code]]) -> Former:
+    functions: dict[str, bytes] = {}
+    fired, attached, printed = set[str](), set[tuple[str, str]](), set[str]()
+    for language, data, code in files:
+        if language != "jinja":
+            made = writer(language)
+            for span in made.functions(data):
+                functions.setdefault(span.name, taken(data, span, made))
+        for meaning, call, name in said(code, world.platform.code):
+            if meaning.does == "fire" and name:
+                fired.add(name)
+            if meaning.does == "print-region" and name:
+                printed.add(name)
+            if (
+                meaning.does == "attach"
+                and name
+                and len(call.arguments) > 1
+                and call.arguments[1].tag in ("lit", "var")
+            ):
+                second = call.arguments[1]
+                attached.add((name, str(second.value if second.tag == "lit" else second.name)))
+        for function in code.functions:
+            for mark in function.marks:
+                marked = world.platform.code.marked.get(mark.name)
+                given = [*mark.arguments, *(value for _, value in mark.named)]
+                if marked is not None and marked.does == "attach" and given and given[0].tag == "lit":
+                    attached.add((str(given[0].value), function.name))
+    return Former(functions, frozenset(fired), frozenset(attached), frozenset(printed))

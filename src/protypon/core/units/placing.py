@@ -1,0 +1,49 @@
+"""What is asked of an override of a unit inside code, and what comes of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from protypon.core.model.nouns import Record, Theme
+from protypon.core.units.draft import Draft
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What the options of ``protypon override`` say."""
+
+    why: str = ""
+    detach: bool = False
+    order: int | None = None
+    attach: str = ""
+    remove: bool = False
+    value: Any = None
+    valued: bool = False
+
+    @property
+    def options(self) -> list[str]:
+        """The options that were given, as they are typed."""
+        given = {"--detach": self.detach, "--order": self.order is not None, "--attach": bool(self.attach)}
+        return [name for name, there in {**given, "--remove": self.remove, "--value": self.valued}.items() if there]
+
+
+NOTHING = Asked()
+OPTIONS = {"hook": {"--detach", "--order", "--attach"}, "item": {"--remove"}, "value": {"--value"}}
+"""What can be asked of units of a kind."""
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What was written into a draft."""
+
+    draft: Draft
+    records: tuple[Record, ...]
+    texts: tuple[tuple[Theme | None, bytes], ...]
+    """What the records' digests stand for."""
+    words: str
+    file: str
+    notes: tuple[tuple[str, str], ...] = ()
+    chain: tuple[str, ...] = ()
+    """Other functions that had to be copied with it."""
+    called: str = ""

@@ -1,0 +1,107 @@
+"""One child and all that bears on it, as a check sees it: the input of every kind of unit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any, Protocol
+
+from protypon.core.analysis.behaviour import Behaviour
+from protypon.core.languages.code import Code
+from protypon.core.languages.facts import FactsCache
+from protypon.core.languages.source import SourceFacts
+from protypon.core.model.nouns import Lineage, Problem, Record, Release, Theme, Unit
+from protypon.core.platform.platform import Platform
+from protypon.core.themes.reach import Site
+from protypon.core.themes.resolve import Resolver, relative
+
+
+class WorldSources(Protocol):
+    """What a check must read."""
+
+    worked_out: dict[tuple[str, ...], Any]
+
+    @property
+    def cache(self) -> FactsCache: ...
+    def read(self, theme: Theme, path: str) -> bytes: ...
+    def facts(self, theme: Theme, path: str, language: str) -> SourceFacts: ...
+    def code(self, theme: Theme, path: str, language: str) -> Code: ...
+    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]: ...
+    def names(self, theme: Theme) -> dict[str, list[str]]: ...
+    def blob(self, digest: str) -> bytes | None: ...
+    def files_of(self, release: Release) -> dict[str, tuple[int, str]]: ...
+
+
+@dataclass(frozen=True)
+class World:
+    """A child with its lineage, ledger and releases."""
+
+    platform: Platform
+    lineage: Lineage
+    records: Mapping[Unit, Record]
+    releases: tuple[Release, ...]
+    sources: WorldSources
+    unplaced: tuple[Theme, ...] = ()
+    """Releases that are only looked at: they stand nowhere in the bench."""
+    edits: tuple[Release, ...] = ()
+    """Kept states of themes that were edited in their own folder."""
+
+    @property
+    def child(self) -> Theme:
+        return self.lineage.child
+
+    @cached_property
+    def memo(self) -> dict[Any, Any]:
+        """What a kind of unit works out once for all overrides of this world."""
+        return {}
+
+    @cached_property
+    def resolver(self) -> Resolver:
+        return Resolver(self.lineage, self.platform, self.sources)
+
+    @cached_property
+    def behaviour(self) -> Behaviour:
+        """What the lineage's code and templates come to."""
+        return Behaviour(self.lineage, self.platform, self.resolver, self.sources)
+
+    def with_records(self, records: Mapping[Unit, Record]) -> World:
+        """The same with another ledger: what the code comes to does not hang on it."""
+        made = replace(self, records=records)
+        made.__dict__["behaviour"] = self.behaviour
+        made.__dict__["resolver"] = self.resolver
+        return made
+
+    @cached_property
+    def ancestors(self) -> tuple[Theme, ...]:
+        return self.lineage.themes[1:]
+
+    @cached_property
+    def beside(self) -> dict[str, Site]:
+        """The files that the child's sheets and scripts ask for by a relative address, where only the own theme is looked in."""
+        found: dict[str, Site] = {}
+        if self.platform.served == "lineage":
+            return found
+        for path in sorted(self.child.files):
+            rule = self.platform.rule_of(path)
+            if rule is not None and rule.kind in ("style", "script"):
+                references = self.sources.facts(self.child, path, rule.language).references
+                for names, line in {r.names: r.line for r in reversed(references)}.items():
+                    target = relative(path, names)
+                    if target is not None and target in self.child.files:
+                        found.setdefault(target, Site(self.child.slug, path, line))
+        return found
+
+    def ancestor(self, slug: str | None) -> Theme | None:
+        return next((t for t in self.ancestors if t.slug == slug), None)
+
+    @cached_property
+    def former_paths(self) -> frozenset[str]:
+        """Every path that a kept release of an ancestor has."""
+        slugs = {t.slug for t in self.ancestors}
+        return frozenset(path for r in self.releases if r.theme in slugs for path in self.sources.files_of(r))
+
+    def release(self, theme: str, label: str | None) -> Release | None:
+        """The kept release that a record names; the latest of that label."""
+        fitting = [r for r in self.releases if r.theme == theme and label in (r.label, r.name)]
+        return fitting[-1] if fitting else None

@@ -1,0 +1,76 @@
+"""What import-linter's contracts in ``pyproject.toml`` can't see: imports by name, code in packages' own files, what is listed but not there."""
+
+from __future__ import annotations
+
+import ast
+import unittest
+from graphlib import CycleError, TopologicalSorter
+from importlib import import_module
+from pathlib import Path
+
+import grimp
+
+import protypon
+
+REGISTRIES = (
+    "protypon.core.languages.registry",
+    "protypon.core.languages.writing.registry",
+    "protypon.core.platform.manifests.registry",
+    "protypon.core.units.registry",
+)
+"""Modules that import others by name: those that their ``MODULES`` lists."""
+
+
+def whole_graph() -> dict[str, set[str]]:
+    """Module -> what it imports, lazily, for types, or by name in a registry."""
+    graph = grimp.build_graph("protypon", exclude_type_checking_imports=False, cache_dir=None)
+    found = {module: set(graph.find_modules_directly_imported_by(module)) for module in graph.modules}
+    for registry in REGISTRIES:
+        package = registry.rpartition(".")[0]
+        found[registry] |= {f"{package}.{name}" for name in import_module(registry).MODULES.values()}
+    return found
+
+
+class OrderTest(unittest.TestCase):
+    def test_no_circle_even_through_registries(self) -> None:
+        try:
+            TopologicalSorter(whole_graph()).prepare()
+        except CycleError as error:
+            self.fail(" -> ".join(error.args[1]))
+
+    def test_a_circle_would_be_found(self) -> None:
+        graph = whole_graph()
+        graph["protypon.core.languages.code"].add("protypon.core.languages.registry")
+        with self.assertRaises(CycleError):
+            TopologicalSorter(graph).prepare()
+
+    def test_what_registries_list_is_there(self) -> None:
+        graph = whole_graph()
+        listed = {module for registry in REGISTRIES for module in graph[registry]}
+        self.assertLessEqual(listed, set(graph))
+
+    def test_only_registries_import_by_name(self) -> None:
+        source = Path(protypon.__file__).parent
+        found = set()
+        for path in sorted((source / "core").rglob("*.py")):
+            text = path.read_text("utf-8")
+            if "import_module(f" in text:
+                found.add("protypon." + ".".join(path.relative_to(source).with_suffix("").parts))
+        self.assertEqual(found, set(REGISTRIES))
+
+    def test_packages_say_what_they_are_and_do_nothing(self) -> None:
+        source = Path(protypon.__file__).parent
+        for path in sorted((source / "core").rglob("__init__.py")):
+            with self.subTest(path.relative_to(source)):
+                tree = ast.parse(path.read_bytes())
+                self.assertTrue(ast.get_docstring(tree))
+                self.assertEqual(len(tree.body), 1)
+
+    def test_the_core_has_rooms_only(self) -> None:
+        core = Path(protypon.__file__).parent / "core"
+        self.assertEqual([p.name for p in core.iterdir() if p.is_file()], ["__init__.py"])
+        self.assertEqual([p for p in core.rglob("*") if p.is_dir() and not any(p.iterdir())], [])
+
+
+if __name__ == "__main__":
+    unittest.main()
