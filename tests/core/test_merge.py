@@ -11,8 +11,9 @@ from pathlib import Path
 
 from protypon.core.merge.three_way import Triple, conflict_places, line_end, merge_all
 from protypon.core.store.git import hunks, weave
+from tests.cases import TIMES
 
-CASES = 1500
+CASES = int(1500 * TIMES)
 
 
 def git_merge(triple: Triple, folder: Path) -> tuple[bool, bytes]:

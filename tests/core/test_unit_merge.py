@@ -17,9 +17,10 @@ from protypon.core.languages.writing.registry import writer
 from protypon.core.merge import by_unit as unit_merge
 from protypon.core.merge.three_way import Merged, Triple, merge_all
 from protypon.core.store.git import weave
+from tests.cases import TIMES
 from tests.core.test_merge import git_merge
 
-CASES = 300
+CASES = int(300 * TIMES)
 Model = list[tuple[str, str]]
 """Units in order: name and body."""
 

@@ -27,11 +27,6 @@ MEMORY = 1 << 30
 COMMON = (0, 1, 2, 3)
 
 
-def many() -> bool:
-    """Whether all combinations are asked for, or every second is enough."""
-    return float(os.environ.get("PROTYPON_CASES", "1")) > 1
-
-
 def pace() -> float:
     """How many times slower than on a quiet machine a fixed piece of work is right now; at least 1."""
     start = time.process_time()

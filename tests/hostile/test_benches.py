@@ -9,7 +9,8 @@ import shutil
 import unittest
 from pathlib import Path
 
-from tests.hostile.harness import HostileCase, many, run_forked
+from tests.cases import many
+from tests.hostile.harness import HostileCase, run_forked
 from tests.support import state, theme
 
 COMMANDS = (

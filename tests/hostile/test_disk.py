@@ -10,8 +10,9 @@ import time
 import unittest
 from pathlib import Path
 
+from tests.cases import many
 from tests.hostile.faults import ERRORS, KILL, Faults
-from tests.hostile.harness import HostileCase, Ran, many, run_forked
+from tests.hostile.harness import HostileCase, Ran, run_forked
 from tests.program import PROGRAM
 from tests.support import state, theme
 

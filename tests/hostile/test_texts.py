@@ -8,7 +8,8 @@ import random
 import unittest
 from pathlib import Path
 
-from tests.hostile.harness import HostileCase, many
+from tests.cases import many
+from tests.hostile.harness import HostileCase
 from tests.support import theme
 
 DIGITS = "9" * 5000

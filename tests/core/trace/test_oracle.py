@@ -21,9 +21,10 @@ from protypon.core.themes.resolve import Resolver
 from protypon.standin import hosted, quayside
 from protypon.standin.apart import apart
 from protypon.standin.quay import Stopped
+from tests.cases import seeds
 from tests.core.trace.random_themes import MAKERS, POINTS, VALUE_POINT
 
-CASES = {"quayside": 2000, "millrace": 300, "hedgerow": 300, "kiln": 300}
+CASES = {"quayside": 1000, "millrace": 150, "hedgerow": 150, "kiln": 150}
 KIND = "exhibit"
 Report = dict[str, Any]
 
@@ -110,11 +111,13 @@ def label(target: Any, python: bool) -> str:
 class OracleTest(unittest.TestCase):
     maxDiff = 4000
 
-    def compare(self, name: str, cases: int) -> None:
+    def compare(self, name: str, part: int = 0, parts: int = 1) -> None:
         """Compare many; what hangs on a condition that can't be known is not counted, but what is said for sure must be so."""
         counted = {"answers": 0, "unknown": 0, "fatal": 0, "callbacks": 0}
         self.unsure = dict(counted)
-        for seed in range(cases):
+        mine = seeds(CASES[name], part, parts)
+        cases = len(mine)
+        for seed in mine:
             with tempfile.TemporaryDirectory(prefix="protypon-trace-") as folder:
                 MAKERS[name](Path(folder), random.Random(f"{name} {seed}"))
                 real = ran_quayside(Path(folder)) if name == "quayside" else hosted.run(name, Path(folder), "t0", KIND)
@@ -176,20 +179,33 @@ class OracleTest(unittest.TestCase):
         """Python counts a decorated function from its first decorator on; places are compared by file there."""
         return {n: place[0] if name == "quayside" else place for n, place in functions.items()}
 
-    def test_quayside(self) -> None:
-        self.compare("quayside", CASES["quayside"])
 
-    @unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
-    def test_millrace(self) -> None:
-        self.compare("millrace", CASES["millrace"])
+class QuaysideTest(OracleTest):
+    def test_first_half(self) -> None:
+        self.compare("quayside", 0, 2)
 
-    @unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
-    def test_hedgerow(self) -> None:
-        self.compare("hedgerow", CASES["hedgerow"])
 
-    @unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
-    def test_kiln(self) -> None:
-        self.compare("kiln", CASES["kiln"])
+class QuaysideRestTest(OracleTest):
+    def test_second_half(self) -> None:
+        self.compare("quayside", 1, 2)
+
+
+@unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
+class MillraceTest(OracleTest):
+    def test_cases(self) -> None:
+        self.compare("millrace")
+
+
+@unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
+class HedgerowTest(OracleTest):
+    def test_cases(self) -> None:
+        self.compare("hedgerow")
+
+
+@unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
+class KilnTest(OracleTest):
+    def test_cases(self) -> None:
+        self.compare("kiln")
 
 
 if __name__ == "__main__":

@@ -11,10 +11,11 @@ from jinja2 import TemplateError
 
 from protypon.core.analysis.values import Unknown
 from protypon.standin.quayside import Site as Running
+from tests.cases import TIMES
 from tests.core.trace.test_oracle import site
 from tests.support import theme
 
-CASES = 600
+CASES = int(400 * TIMES)
 PARTS = 6
 
 
