@@ -18,7 +18,7 @@ from protypon.core.languages.registry import language
 from protypon.core.languages.writing.registry import writer
 from protypon.core.merge import by_unit as unit_merge
 from protypon.core.merge.three_way import Triple, merge_all
-from protypon.core.store.git import weave
+from protypon.core.store.git import merge_files
 
 LIBRARY = Path(sysconfig.get_paths()["stdlib"])
 MODULES = (
@@ -95,7 +95,9 @@ def main() -> None:
             wanted = Counter({n: max(o[n], t[n]) for n in b | o | t if (n in o and n in t) or (n not in b)})
             git, mine = (
                 git_merge(triple, Path(folder)),
-                unit_merge.merge(triple, merge_all([triple], weave)[0], writer("python").split, parses, weave),
+                unit_merge.merge(
+                    triple, merge_all([triple], merge_files)[0], writer("python").split, parses, merge_files
+                ),
             )
             for who, text in (("git merge-file", git), ("by unit", mine.text)):
                 count[f"{who}: conflicts"] += text is None

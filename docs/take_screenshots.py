@@ -16,7 +16,7 @@ from io import StringIO
 from pathlib import Path
 
 from protypon.cli.main import run
-from protypon.demo.story import STORY, Do, Type, lay_out
+from protypon.demo.story import STORY, Act, Type, lay_out
 
 TARGET = Path(__file__).parent.resolve() / "screenshots"
 SHOTS = {
@@ -87,7 +87,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder, chdir(folder):
         lay_out(Path())
         for step in STORY:
-            if isinstance(step, Do):
+            if isinstance(step, Act):
                 step.act(Path())
             elif isinstance(step, Type):
                 times[step.line] = times.get(step.line, 0) + 1

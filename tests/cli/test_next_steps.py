@@ -47,7 +47,7 @@ class NextStepTest(BenchCase):
                 if "breakwater-2.0.0" in step.line:
                     break
                 self.run_command(*step.arguments)
-            elif isinstance(step, story.Do):
+            elif isinstance(step, story.Act):
                 step.act(self.bench)
         self.assertLessEqual({"update", "drop"}, set(self.type_them("--against", "downloads/breakwater-2.0.0.zip")))
 

@@ -130,9 +130,9 @@ class NewTest(BenchCase):
             self.assertIn(line, manifest)
         self.assertEqual(self.read("themes/gull/thumbnail.png"), b"PNG")
         self.ok("check")
-        from protypon.standin.quayside import Site
+        from protypon.standin.quayside import QuaysideSite
 
-        sheets = Site(self.bench / "themes", "gull").render("pages/home.html").sheets
+        sheets = QuaysideSite(self.bench / "themes", "gull").render("pages/home.html").sheets
         self.assertEqual(sheets, ["/themes/pier/styles/site.css", "/themes/gull/styles/gull.css"])
 
     def test_slugs_against_the_rule_are_refused_with_one_that_fits(self) -> None:
@@ -280,9 +280,9 @@ class AdoptAndPackTest(BenchCase):
         self.edit("themes/gull/settings.json", b"}", b",}")
         self.assertEqual(self.row("gull", "setting:settings.json")["verdict"], "fatal")
         self.assertIn("would not load", self.refused("pack"))
-        from protypon.standin.quayside import NotLoaded, Site
+        from protypon.standin.quayside import NotLoaded, QuaysideSite
 
-        self.assertRaises(NotLoaded, Site, self.bench / "themes", "gull")
+        self.assertRaises(NotLoaded, QuaysideSite, self.bench / "themes", "gull")
 
     def test_the_packed_archive_is_a_theme_that_survey_finds(self) -> None:
         self.started(FILES, "foot")

@@ -7,7 +7,7 @@ import subprocess
 import sys
 import unittest
 
-from protypon.standin.quayside import NotLoaded, Site
+from protypon.standin.quayside import NotLoaded, QuaysideSite
 from tests.support import BenchCase, theme
 
 
@@ -31,7 +31,7 @@ class QuaysideTest(BenchCase):
         updated = self.page("lantern-rock", "pages/exhibit.html").stdout
         self.assertIn("MARKER", updated)
         self.assertIn("<time>1891</time>", updated)
-        used = Site(self.bench / "themes", "lantern-rock").run_code().render("pages/exhibit.html").used
+        used = QuaysideSite(self.bench / "themes", "lantern-rock").run_code().render("pages/exhibit.html").used
         self.assertIn(("lantern-rock", "parts/footer.html"), used)
         self.assertNotIn(("breakwater", "parts/footer.html"), used)
 
@@ -48,11 +48,11 @@ class QuaysideTest(BenchCase):
 
     def test_what_stops_a_site(self) -> None:
         self.parent({"pages/p.html": "x", "code/a.py": "def f(:\n"})
-        self.assertRaisesRegex(NotLoaded, "a.py", Site, self.bench / "themes", "pier")
+        self.assertRaisesRegex(NotLoaded, "a.py", QuaysideSite, self.bench / "themes", "pier")
         self.parent({"pages/p.html": "x"}, parent="Pier")
-        self.assertRaisesRegex(NotLoaded, "no theme Pier", Site, self.bench / "themes", "pier")
+        self.assertRaisesRegex(NotLoaded, "no theme Pier", QuaysideSite, self.bench / "themes", "pier")
         self.parent({"pages/p.html": "x"}, parent="pier")
-        self.assertRaisesRegex(NotLoaded, "own ancestor", Site, self.bench / "themes", "pier")
+        self.assertRaisesRegex(NotLoaded, "own ancestor", QuaysideSite, self.bench / "themes", "pier")
         self.assertEqual(self.page("pier").returncode, 1)
 
     def test_a_hostile_template_is_held_in(self) -> None:
@@ -88,7 +88,7 @@ class QuaysideTest(BenchCase):
             report = self.check("--fail-on", "fatal")["gull"]
             fatal = any(row["weight"] == "fatal" for row in (*report["overrides"], *report["findings"]))
             try:
-                Site(self.bench / "themes", "gull")
+                QuaysideSite(self.bench / "themes", "gull")
                 loads = True
             except NotLoaded:
                 loads = False

@@ -135,16 +135,16 @@ class UpdateTest(BenchCase):
         self.assertEqual((row["verdict"], row["to"]), ("moved", "parts/site/foot.html"))
         self.assertIn("still names", self.ok("update", "pier", "--to", new))
         self.assertTrue((self.bench / "themes/gull/parts/foot.html").exists())
-        from protypon.standin.quayside import Site
+        from protypon.standin.quayside import QuaysideSite
 
-        self.assertIn("ours", Site(self.bench / "themes", "gull").render("pages/home.html").html)
+        self.assertIn("ours", QuaysideSite(self.bench / "themes", "gull").render("pages/home.html").html)
         self.put("proposals/gull/pages/home.html", '<h1>Ours</h1>\n{% include "parts/site/foot.html" %}\n')
         self.ok("update", "pier")
         self.ok("update", "pier")
         moved = self.read("themes/gull/parts/site/foot.html").decode()
         self.assertEqual(moved, TEXT.replace("line 9", "ours").replace("line 1<", "theirs<"))
         self.assertFalse((self.bench / "themes/gull/parts/foot.html").exists())
-        self.assertIn("ours", Site(self.bench / "themes", "gull").render("pages/home.html").html)
+        self.assertIn("ours", QuaysideSite(self.bench / "themes", "gull").render("pages/home.html").html)
         self.ok("check")
 
     def test_a_name_that_only_the_child_supplies_but_is_named_holds_with_a_finding(self) -> None:

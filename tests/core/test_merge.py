@@ -10,7 +10,7 @@ from importlib.resources import files
 from pathlib import Path
 
 from protypon.core.merge.three_way import Triple, conflict_places, line_end, merge_all
-from protypon.core.store.git import hunks, weave
+from protypon.core.store.git import hunks, merge_files
 from tests.cases import TIMES
 
 CASES = int(1500 * TIMES)
@@ -49,7 +49,7 @@ class MergeTest(unittest.TestCase):
     def assert_like_git(self, triples: list[Triple]) -> int:
         clean = 0
         with tempfile.TemporaryDirectory() as folder:
-            for triple, result in zip(triples, merge_all(triples, weave), strict=True):
+            for triple, result in zip(triples, merge_all(triples, merge_files), strict=True):
                 fine, text = git_merge(triple, Path(folder))
                 if fine:
                     clean += 1
@@ -99,15 +99,15 @@ class MergeTest(unittest.TestCase):
         base = b"".join(b"line %d\n" % n for n in range(12))
         theirs = base.replace(b"line 2\n", b"line two\n")
         ours = base.replace(b"line 9\n", b"our line\n").replace(b"\n", b"\r\n")
-        result = merge_all([(base, ours, theirs)], weave)[0]
+        result = merge_all([(base, ours, theirs)], merge_files)[0]
         self.assertEqual(result.text, ours.replace(b"line 2\r", b"line two\r"))
 
     def test_binary_is_never_mixed(self) -> None:
         triple = (b"a\0b\n" * 9, b"x" + b"a\0b\n" * 9, b"a\0b\n" * 9 + b"y")
-        self.assertEqual(merge_all([triple], weave)[0].text, None)
-        self.assertEqual(merge_all([triple], weave)[0].marked, None)
+        self.assertEqual(merge_all([triple], merge_files)[0].text, None)
+        self.assertEqual(merge_all([triple], merge_files)[0].marked, None)
         taken_over = (triple[0], triple[0], triple[2])
-        self.assertEqual(merge_all([taken_over], weave)[0].text, triple[2])
+        self.assertEqual(merge_all([taken_over], merge_files)[0].text, triple[2])
 
 
 if __name__ == "__main__":

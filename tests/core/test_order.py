@@ -1,4 +1,4 @@
-"""What import-linter's contracts in ``pyproject.toml`` can't see: imports by name, code in packages' own files, what is listed but not there."""
+"""What import-linter's contracts in ``pyproject.toml`` can't see: imports by name, code in packages' own files, names that two things share."""
 
 from __future__ import annotations
 
@@ -70,6 +70,17 @@ class OrderTest(unittest.TestCase):
         core = Path(protypon.__file__).parent / "core"
         self.assertEqual([p.name for p in core.iterdir() if p.is_file()], ["__init__.py"])
         self.assertEqual([p for p in core.rglob("*") if p.is_dir() and not any(p.iterdir())], [])
+
+    def test_one_class_a_name(self) -> None:
+        source = Path(protypon.__file__).parent
+        found: dict[str, list[str]] = {}
+        for path in sorted(source.rglob("*.py")):
+            rel = path.relative_to(source).as_posix()
+            if not rel.startswith("demo/themes/"):
+                for node in ast.walk(ast.parse(path.read_bytes())):
+                    if isinstance(node, ast.ClassDef):
+                        found.setdefault(node.name, []).append(rel)
+        self.assertEqual({name: places for name, places in found.items() if len(places) > 1}, {})
 
 
 if __name__ == "__main__":

@@ -15,7 +15,7 @@ from protypon.core.platform import platform
 from protypon.core.themes.discover import by_slug, lineage_of, themes_in
 from protypon.core.themes.folder_sources import FolderSources
 from protypon.core.themes.resolve import Resolver
-from protypon.standin.quayside import Site
+from protypon.standin.quayside import QuaysideSite
 from tests.support import theme
 
 LINEAGES = 700
@@ -102,7 +102,7 @@ class ReachTest(unittest.TestCase):
 
     def _rendered(self, folder: Path, themes: tuple[Theme, ...]) -> tuple[set[tuple[str, str]], set[str]]:
         """Render every page that the platform can be asked for; what was used, and which names were not found."""
-        site = Site(folder, "t0")
+        site = QuaysideSite(folder, "t0")
         used: set[tuple[str, str]] = set()
         missing: set[str] = set()
         for path in sorted({p for t in themes for p in t.files if p.startswith("pages/")}):

@@ -13,7 +13,7 @@ from protypon.core.platform import platform
 from protypon.core.themes.discover import by_slug, lineage_of, themes_in
 from protypon.core.themes.folder_sources import FolderSources
 from protypon.core.themes.resolve import Resolver
-from protypon.standin.quayside import Site
+from protypon.standin.quayside import QuaysideSite
 from tests.support import theme
 
 LINEAGES = 150
@@ -46,7 +46,7 @@ class ResolveTest(unittest.TestCase):
                 themes = by_slug(themes_in(look(root), self.quayside))
                 lineage = lineage_of(themes["t0"], themes, self.quayside)
                 resolver = Resolver(lineage, self.quayside, FolderSources())
-                site = Site(root, "t0")
+                site = QuaysideSite(root, "t0")
                 for name in NAMES:
                     rule = self.quayside.rule_of(name)
                     assert rule is not None
@@ -56,7 +56,7 @@ class ResolveTest(unittest.TestCase):
                     own = root / "t0" / name
                     if own.exists():
                         own.rename(root / "aside")
-                    found = Site(root, "t0").find(name)
+                    found = QuaysideSite(root, "t0").find(name)
                     self.assertEqual(place and place.theme.slug, found and found[0].slug)
                     if (root / "aside").exists():
                         (root / "aside").rename(own)

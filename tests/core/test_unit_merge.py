@@ -16,7 +16,7 @@ from protypon.core.languages.registry import language
 from protypon.core.languages.writing.registry import writer
 from protypon.core.merge import by_unit as unit_merge
 from protypon.core.merge.three_way import Merged, Triple, merge_all
-from protypon.core.store.git import weave
+from protypon.core.store.git import merge_files
 from tests.cases import TIMES
 from tests.core.test_merge import git_merge
 
@@ -81,12 +81,12 @@ def units_of(text: bytes, php: bool) -> dict[str, list[str]]:
 
 
 def merged_by_unit(triple: Triple, name: str) -> Merged:
-    by_lines = merge_all([triple], weave)[0]
+    by_lines = merge_all([triple], merge_files)[0]
 
     def parses(data: bytes) -> bool:
         return not language(name).problems(data.decode(), "")
 
-    return unit_merge.merge(triple, by_lines, writer(name).split, parses, weave)
+    return unit_merge.merge(triple, by_lines, writer(name).split, parses, merge_files)
 
 
 class UnitMergeTest(unittest.TestCase):

@@ -42,7 +42,7 @@ def command(folder: Path | None, lay_out_only: bool, name: str) -> int:
     Every command is printed before its output; the bench stays there to explore. Default: protypon-demo.
     """
     from protypon.demo import platform_stories, story
-    from protypon.demo.story import Do, Say
+    from protypon.demo.story import Act, Say
     from protypon.render.text import Page
 
     page = Page()
@@ -65,7 +65,7 @@ def command(folder: Path | None, lay_out_only: bool, name: str) -> int:
             if isinstance(step, Say):
                 page.gap()
                 page.line((f"# {step.words}", "cyan"))
-            elif isinstance(step, Do):
+            elif isinstance(step, Act):
                 page.line((f"# {step.words}", "cyan"))
                 step.act(Path())
             else:

@@ -9,7 +9,7 @@ import click
 from protypon.cli.context import format_option, open_bench, print_json, shortest, start_folder, subcommand
 from protypon.core.actions.survey import survey
 from protypon.core.files import archives
-from protypon.core.model.errors import ProtyponError, Unknown, Usage
+from protypon.core.model.errors import ProtyponError, UnknownName, Usage
 from protypon.core.platform import platform
 from protypon.core.platform.shipped import shipped
 from protypon.core.themes.bench import Bench
@@ -64,7 +64,7 @@ def _bench_here(ctx: click.Context) -> Bench | None:
 def _of_bench(ctx: click.Context) -> platform.Platform:
     try:
         return open_bench(ctx).platform
-    except Unknown as error:
+    except UnknownName as error:
         raise Usage(
             "which platform? There is no bench here to tell", f"add --platform, one of: {', '.join(shipped())}"
         ) from error

@@ -5,7 +5,7 @@ from __future__ import annotations
 from importlib.resources import as_file, files
 from pathlib import Path
 
-from protypon.demo.story import Do, Say, Step, Type, copy_theme, edit
+from protypon.demo.story import Act, Say, Step, Type, copy_theme, edit
 
 FIRST, OTHERS = "1.0.0", ("1.1.0", "2.0.0")
 
@@ -57,8 +57,8 @@ HEDGEROW: tuple[Step, ...] = (
     Type("explain item:picture-size#tree"),
     Type("check", 1),
     Say("One after the other: detach when it is there, both halves of the box, and give the value back on every path."),
-    Do("wait for in_blossom", edit("themes/cove/grove.php", "hedgerow_prune('page_top', 'coast_guide', 50);\n", "")),
-    Do(
+    Act("wait for in_blossom", edit("themes/cove/grove.php", "hedgerow_prune('page_top', 'coast_guide', 50);\n", "")),
+    Act(
         "… and take all three off there",
         edit(
             "themes/cove/grove.php",
@@ -67,7 +67,7 @@ HEDGEROW: tuple[Step, ...] = (
             "    hedgerow_prune('page_top', 'coast_close_box', 99);\n",
         ),
     ),
-    Do(
+    Act(
         "… a return for every path",
         edit(
             "themes/cove/grove.php",
@@ -93,7 +93,7 @@ KILN: tuple[Step, ...] = (
     Type("points --page exhibit --child fishplate"),
     Type("explain function:hours"),
     Type("check", 1),
-    Do(
+    Act(
         "one letter too many in the manifest",
         edit("themes/fishplate/fishplate.ini", "slipware_credits", "slipware_credit"),
     ),

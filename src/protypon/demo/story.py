@@ -32,14 +32,14 @@ class Type:
 
 
 @dataclass(frozen=True, slots=True)
-class Do:
+class Act:
     """Something done by hand in the bench."""
 
     words: str
     act: Callable[[Path], None]
 
 
-Step = Say | Type | Do
+Step = Say | Type | Act
 
 
 def copy_theme(source: Path, target: Path) -> None:
@@ -142,7 +142,7 @@ STORY: tuple[Step, ...] = (
     Type("override pages/exhibit.html tide-table guestbook notice-board card"),
     Type("override styles/site.css", 0),
     Type("override style:styles/base.css asset:img/wave.svg"),
-    Do(
+    Act(
         "edit the copies",
         edit(
             ROCK + "parts/footer.html",
@@ -150,11 +150,11 @@ STORY: tuple[Step, ...] = (
             "Kept by the keepers of Lantern Rock",
         ),
     ),
-    Do(
+    Act(
         "… the masthead: a line under the name",
         edit(ROCK + "parts/masthead.html", "</a>\n{% include", '</a>\n<p class="since">Since 1891</p>\n{% include'),
     ),
-    Do(
+    Act(
         "… the exhibit page: how to get there",
         edit(
             ROCK + "pages/exhibit.html",
@@ -162,12 +162,12 @@ STORY: tuple[Step, ...] = (
             '</article>\n<p class="way">In the lamp room, 96 steps up.</p>\n',
         ),
     ),
-    Do(
+    Act(
         "… the tide table: a caption",
         edit(ROCK + "parts/tide-table.html", "<table>\n", "<table>\n<caption>At the north steps</caption>\n"),
     ),
-    Do("… the guestbook: a greeting", edit(ROCK + "parts/guestbook.html", "<h2>", '<h2 class="hand">')),
-    Do(
+    Act("… the guestbook: a greeting", edit(ROCK + "parts/guestbook.html", "<h2>", '<h2 class="hand">')),
+    Act(
         "… the notice board: louder",
         edit(
             ROCK + "parts/notice-board.html",
@@ -175,23 +175,23 @@ STORY: tuple[Step, ...] = (
             '<p><b>{{ text("notice.title") }}</b> {{ notice }}</p>',
         ),
     ),
-    Do("… the cards: pictures load late", edit(ROCK + "parts/card.html", 'alt="">', 'alt="" loading="lazy">')),
-    Do("… the sheet: a darker sea", edit(ROCK + "styles/site.css", "--sea: #1b4b66", "--sea: #0f2f42")),
+    Act("… the cards: pictures load late", edit(ROCK + "parts/card.html", 'alt="">', 'alt="" loading="lazy">')),
+    Act("… the sheet: a darker sea", edit(ROCK + "styles/site.css", "--sea: #1b4b66", "--sea: #0f2f42")),
     Say("And, as happens, some things by hand and in a hurry."),
-    Do(
+    Act(
         "copy the breadcrumbs to Parts/ (capital P)",
         copy("themes/breakwater/parts/breadcrumbs.html", ROCK + "Parts/breadcrumbs.html"),
     ),
-    Do(
+    Act(
         "a page that extends the parent's, without a record",
         write(ROCK + "pages/visit.html", '{% extends "parent:pages/visit.html" %}\n{% block aside %}{% endblock %}\n'),
     ),
-    Do(
+    Act(
         "a copied search page, without a record",
         copy("themes/breakwater/pages/search.html", ROCK + "pages/search.html"),
     ),
-    Do("… with another button", edit(ROCK + "pages/search.html", '{{ text("search.button") }}', "Cast the net")),
-    Do(
+    Act("… with another button", edit(ROCK + "pages/search.html", '{{ text("search.button") }}', "Cast the net")),
+    Act(
         "a code file: no tide notice, one of our own, the hours of the light",
         write(
             ROCK + "code/light.py",
@@ -204,12 +204,12 @@ STORY: tuple[Step, ...] = (
     ),
     Say("What stands inside code is taken over in the way that works; she only says what."),
     Type('override function:closing_line --why "our own last line"'),
-    Do(
+    Act(
         "… in our words",
         edit(ROCK + "code/light.py", "The causeway closes an hour before high water", "Last boat when the lamp is lit"),
     ),
     Type("override hook:ticket-desk --attach lamp_room --order 30"),
-    Do(
+    Act(
         "… and what it says",
         edit(ROCK + "code/light.py", 'return ""', "return '<p class=\"lamp\">The lamp room is up 96 steps</p>'"),
     ),
@@ -218,13 +218,13 @@ STORY: tuple[Step, ...] = (
     Type("points --page visit --child lantern-rock"),
     Type("explain opening_hours"),
     Type("override settings.json parts/menu.html"),
-    Do("a comma too many in settings.json", edit(ROCK + "settings.json", '"m"\n', '"m",\n')),
-    Do("the menu's copy is deleted by hand", remove(ROCK + "parts/menu.html")),
+    Act("a comma too many in settings.json", edit(ROCK + "settings.json", '"m"\n', '"m",\n')),
+    Act("the menu's copy is deleted by hand", remove(ROCK + "parts/menu.html")),
     Type("check", 1),
     Say("One after the other: each next step is a command, or one line to mend."),
     Type("mend"),
-    Do("take the comma out again, and set six cards to four", edit(ROCK + "settings.json", '"m",\n', '"m"\n')),
-    Do("… four cards", edit(ROCK + "settings.json", '"cards": 6', '"cards": 4')),
+    Act("take the comma out again, and set six cards to four", edit(ROCK + "settings.json", '"m",\n', '"m"\n')),
+    Act("… four cards", edit(ROCK + "settings.json", '"cards": 6', '"cards": 4')),
     Type("drop parts/menu.html"),
     Type("adopt lantern-rock"),
     Type("check", 0),
@@ -236,23 +236,23 @@ STORY: tuple[Step, ...] = (
     Say("For the winter there is a child of the child."),
     Type('new lantern-rock-winter --parent lantern-rock --title "Lantern Rock in winter"'),
     Type('override parts/footer.html --child lantern-rock-winter --why "winter hours"'),
-    Do(
+    Act(
         "edit it",
         edit(
             "themes/lantern-rock-winter/parts/footer.html", '{{ text("footer.hours") }}', "Closed until the ice is gone"
         ),
     ),
     Say("A child from another museum's bench arrives, with its ledger."),
-    Do("copy skerry into themes/", _skerry),
+    Act("copy skerry into themes/", _skerry),
     Say("Then Breakwater 2.0.0 comes, and it is a big one."),
     Type("check lantern-rock --against downloads/breakwater-2.0.0.zip", 1),
     Type("update breakwater --to downloads/breakwater-2.0.0.zip --dry-run"),
     Type("update breakwater --to downloads/breakwater-2.0.0.zip"),
-    Do("finish the proposals in an editor", _finish),
+    Act("finish the proposals in an editor", _finish),
     Type("update breakwater"),
     Say("The region for the harbour's news was lost in that choice: the check has seen it."),
     Type("check lantern-rock", 1),
-    Do(
+    Act(
         "print it above our own line",
         edit(ROCK + "pages/exhibit.html", '<p class="way">', '{{ region("harbour-news") }}\n<p class="way">'),
     ),

@@ -20,7 +20,7 @@ SECONDS = 20
 OFF = "exec,passthru,shell_exec,system,proc_open,popen,pcntl_exec,pcntl_fork,mail,fsockopen,pfsockopen,stream_socket_client,putenv,dl"
 
 
-class NotLoaded(Exception):
+class NotPutTogether(Exception):
     """The lineage can't be put together."""
 
 
@@ -65,13 +65,13 @@ def lineage(platform: str, themes: Path, slug: str) -> list[dict[str, Any]]:
 
     def follow(name: str, above: tuple[str, ...]) -> None:
         if name in above:
-            raise NotLoaded(f"{name} is its own ancestor")
+            raise NotPutTogether(f"{name} is its own ancestor")
         if name in {t["slug"] for t in found}:
             return
         try:
             read = MANIFESTS[platform](themes / name)
         except (OSError, ValueError, KeyError, configparser.Error) as error:
-            raise NotLoaded(f"{name}: {error}") from error
+            raise NotPutTogether(f"{name}: {error}") from error
         found.append({"slug": name, "folder": str((themes / name).resolve()), **read})
         for parent in read["parents"]:
             follow(parent, (*above, name))
@@ -87,7 +87,7 @@ def run(platform: str, themes: Path, slug: str, kind: str = "") -> dict[str, Any
     """
     interpreter = php()
     if interpreter is None:
-        raise NotLoaded("there is no PHP interpreter here")
+        raise NotPutTogether("there is no PHP interpreter here")
     with tempfile.TemporaryDirectory(prefix="protypon-host-") as folder:
         order = Path(folder, "lineage.json")
         order.write_text(json.dumps({"themes": lineage(platform, themes, slug)}), "utf-8")
@@ -99,7 +99,7 @@ def run(platform: str, themes: Path, slug: str, kind: str = "") -> dict[str, Any
     try:
         return dict(json.loads(done.stdout.decode("utf-8", "replace").splitlines()[-1]))
     except (ValueError, IndexError) as error:
-        raise NotLoaded(f"no report: {done.stdout[-200:]!r} {done.stderr[-200:]!r}") from error
+        raise NotPutTogether(f"no report: {done.stdout[-200:]!r} {done.stderr[-200:]!r}") from error
 
 
 def problem(file: Path) -> str | None:
@@ -117,7 +117,7 @@ def main(arguments: list[str]) -> int:
         return 2
     try:
         print(json.dumps(run(arguments[0], Path(arguments[1]), *arguments[2:]), indent=1))
-    except NotLoaded as error:
+    except NotPutTogether as error:
         print(f"{arguments[0]}: {error}", file=sys.stderr)
         return 1
     return 0

@@ -38,7 +38,7 @@ class ThemeFolder:
 
 
 @dataclass
-class Page:
+class RenderedPage:
     """A rendered page, and which file of which theme made it."""
 
     html: str = ""
@@ -68,7 +68,7 @@ def load_lineage(themes: Path, slug: str) -> list[ThemeFolder]:
     return found
 
 
-class Site:
+class QuaysideSite:
     """A site with one active theme."""
 
     def __init__(self, themes: Path, active: str) -> None:
@@ -78,7 +78,7 @@ class Site:
         self.quay = Quay()
         self._compile_code()
 
-    def run_code(self, kind: str = "") -> Site:
+    def run_code(self, kind: str = "") -> QuaysideSite:
         """Run every theme's code, ancestors' first, and let the site come to the moment before a page."""
         self.quay.kind = kind
         for theme, file in self._code_files():
@@ -136,9 +136,9 @@ class Site:
         found = self.find(path)
         return f"/themes/{found[0].slug}/{path}" if found else f"/missing/{path}"
 
-    def render(self, page: str, context: Mapping[str, Any] | None = None) -> Page:
+    def render(self, page: str, context: Mapping[str, Any] | None = None) -> RenderedPage:
         """Render a page template. Raises jinja2.TemplateError where one of its templates fails."""
-        result = Page(sheets=self.sheets())
+        result = RenderedPage(sheets=self.sheets())
         environment = SandboxedEnvironment(
             loader=_Loader(self, result.used), autoescape=True, keep_trailing_newline=True
         )
@@ -184,7 +184,7 @@ class _Loader(BaseLoader):
     Which theme asks is known through the full name that a template gets once it is found: ``slug:path``.
     """
 
-    def __init__(self, site: Site, used: list[tuple[str, str]]) -> None:
+    def __init__(self, site: QuaysideSite, used: list[tuple[str, str]]) -> None:
         self.site, self.used = site, used
 
     def get_source(self, environment: Any, template: str) -> tuple[str, str, Callable[[], bool]]:
@@ -258,7 +258,7 @@ def main(arguments: list[str]) -> int:
         return 2
     try:
         page = (
-            Site(Path(arguments[0]), arguments[1])
+            QuaysideSite(Path(arguments[0]), arguments[1])
             .run_code()
             .render(arguments[2] if len(arguments) > 2 else "pages/home.html")
         )

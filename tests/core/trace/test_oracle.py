@@ -10,7 +10,7 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-from protypon.core.analysis.site import Page, Site
+from protypon.core.analysis.site import PageRun, SiteRun
 from protypon.core.analysis.state import label_of
 from protypon.core.analysis.values import Bound, Closure, Unknown
 from protypon.core.files.listing import look
@@ -29,20 +29,20 @@ KIND = "exhibit"
 Report = dict[str, Any]
 
 
-def site(folder: Path, name: str, slug: str = "t0") -> Site:
+def site(folder: Path, name: str, slug: str = "t0") -> SiteRun:
     """A lineage below a folder, as the core sees it."""
     found = platform.load(name)
     themes = by_slug(themes_in(look(folder), found))
     lineage = lineage_of(themes[slug], themes, found)
     sources = FolderSources()
-    return Site(lineage, found, Resolver(lineage, found, sources), sources)
+    return SiteRun(lineage, found, Resolver(lineage, found, sources), sources)
 
 
 def ran_quayside(folder: Path) -> Report:
     """Run the code of a quayside lineage and one page, apart; report in the form of the PHP hosts."""
 
     def work() -> Report:
-        found = quayside.Site(folder, "t0")
+        found = quayside.QuaysideSite(folder, "t0")
         fatal, html = None, ""
         try:
             found.run_code(KIND)
@@ -75,7 +75,7 @@ def _label(callback: Any) -> str:
     return callback if isinstance(callback, str) else str(callback.__name__)
 
 
-def traced(page: Page, name: str) -> Report:
+def traced(page: PageRun, name: str) -> Report:
     """The same, as it was worked out."""
     state, python = page.state, name == "quayside"
     points = {c.point for c in state.callbacks}

@@ -10,7 +10,7 @@ from pathlib import Path
 from jinja2 import TemplateError
 
 from protypon.core.analysis.values import Unknown
-from protypon.standin.quayside import Site as Running
+from protypon.standin.quayside import QuaysideSite
 from tests.cases import TIMES
 from tests.core.trace.test_oracle import site
 from tests.support import theme
@@ -116,7 +116,7 @@ class PageTest(unittest.TestCase):
         for seed in range(CASES):
             with tempfile.TemporaryDirectory(prefix="protypon-page-") as folder, self.subTest(seed=seed):
                 Maker(random.Random(seed)).lineage(Path(folder))
-                running = Running(Path(folder), "t0")
+                running = QuaysideSite(Path(folder), "t0")
                 try:
                     html = running.render("pages/home.html")
                 except TemplateError:

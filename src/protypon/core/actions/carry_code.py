@@ -31,13 +31,13 @@ ROUNDS = 4
 
 def carry_code(carrying: Carrying, verdicts: Iterable[Verdict], steps: Steps) -> dict[Unit, Row]:
     """Carry over every override inside the code of a child, on top of what was done to its files."""
-    work = _Work(carrying, steps)
+    work = _CodeCarrying(carrying, steps)
     rows = {v.unit: work.carry(v) for v in verdicts}
     work.finish()
     return rows
 
 
-class _Work:
+class _CodeCarrying:
     """One child's code while it is edited."""
 
     def __init__(self, carrying: Carrying, steps: Steps) -> None:
@@ -184,7 +184,7 @@ class _Work:
         """A function that the parent calls otherwise now: what it was taken from, under the new name."""
         from protypon.core.languages.writing.registry import writer
         from protypon.core.languages.writing.texts import renamed
-        from protypon.core.units.origins import folds
+        from protypon.core.units.parent_functions import folds
 
         base = self.carrying.sources.blob(new.digest)
         rule = self.carrying.world.platform.rule_of(new.written.file)

@@ -46,7 +46,7 @@ def overrides_of(bench: Bench, child: Theme, sources: BenchSources) -> dict[Unit
 
 
 def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, list[Dropped]]:
-    """Plan to take overrides out. Raises Unknown for a name that is no override of the child."""
+    """Plan to take overrides out. Raises UnknownName for a name that is no override of the child."""
     overlay = Overlay(bench.folder)
     facts = overrides_of(bench, child, BenchSources(bench, overlay))
     units = [choose(text, sorted(facts)) for text in texts]

@@ -17,11 +17,10 @@ from protypon.core.languages.comments import head
 from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.platform.platform import FileRule
-from protypon.core.themes.reach import Site as Place
-from protypon.core.themes.reach import Supply
+from protypon.core.themes.reach import Location, Supply
 from protypon.core.units import use
 from protypon.core.units.findings.regions import hiding_copies, printed_regions
-from protypon.core.units.origins import origin_of, own_function
+from protypon.core.units.parent_functions import origin_of, own_function
 from protypon.core.units.registry import IN_CODE, kinds
 from protypon.core.units.world import World
 
@@ -32,7 +31,7 @@ Table = dict[str, Any]
 def explain(world: World, text: str) -> Table:
     """Explain what a typed text means, as the table that ``--format json`` prints.
 
-    Raises Unknown for a text that means nothing, or several things.
+    Raises UnknownName for a text that means nothing, or several things.
     """
     unit = choose(text, sorted(set(all_units(world)), key=lambda unit: unit.address))
     tell = _TELLERS.get(unit.kind, _file)
@@ -116,7 +115,7 @@ def _own_items(world: World) -> list[tuple[str, str]]:
     return [(kind, name) for kind, names in world.platform.code.items.items() for name in names]
 
 
-def _place(place: Place, **more: Any) -> Table:
+def _place(place: Location, **more: Any) -> Table:
     return {"theme": place.theme, "file": place.path, "line": place.line or None, **more}
 
 
@@ -124,19 +123,19 @@ def _unknown(behaviour: Behaviour, why: str = "") -> Table:
     return {"unknown": behaviour.uncertain or why or None}
 
 
-def _words(place: Place) -> str:
+def _words(place: Location) -> str:
     return f"{place.theme}/{place.path} line {place.line}"
 
 
 # Functions
 
 
-def _functions(behaviour: Behaviour) -> list[tuple[Place, Function]]:
+def _functions(behaviour: Behaviour) -> list[tuple[Location, Function]]:
     """Every named function of the lineage's code files, the child's first."""
     found = []
     for theme in behaviour.lineage.themes:
         for path, code in behaviour.code_files(theme):
-            found += [(Place(theme.slug, path, f.line), f) for f in code.functions if f.name]
+            found += [(Location(theme.slug, path, f.line), f) for f in code.functions if f.name]
     return found
 
 
@@ -185,7 +184,7 @@ def _called(behaviour: Behaviour, full: str, name: str) -> bool:
     return full.lower() in {n.lower() for n in names} if rules.declares == "all" else full in names
 
 
-def _in_force(behaviour: Behaviour, name: str) -> Place | None:
+def _in_force(behaviour: Behaviour, name: str) -> Location | None:
     found = behaviour.state.functions.get(name) or behaviour.state.functions.get(name.lower())
     if found is None and behaviour.platform.code.meaning("summon") is not None:
         machine = Machine(behaviour.platform.code, {}, {})
@@ -194,7 +193,7 @@ def _in_force(behaviour: Behaviour, name: str) -> Place | None:
     return found.site if found is not None else None
 
 
-def _why_hidden(behaviour: Behaviour, place: Place, function: Function) -> str:
+def _why_hidden(behaviour: Behaviour, place: Location, function: Function) -> str:
     """Why a declaration is not the one in force."""
     state = behaviour.state
     if (place.theme, place.path) not in state.loaded:

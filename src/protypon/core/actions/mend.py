@@ -11,7 +11,7 @@ from typing import Any
 from protypon.core.actions.mend_code import Mended, mend_code
 from protypon.core.check.check import check
 from protypon.core.model.commands import command_line
-from protypon.core.model.errors import BadInput, ProtyponError, Unknown
+from protypon.core.model.errors import BadInput, ProtyponError, UnknownName
 from protypon.core.model.nouns import Plan, Theme, Unit
 from protypon.core.model.paths import quote_path, unquote_path
 from protypon.core.platform import manifest
@@ -24,7 +24,7 @@ Row = dict[str, Any]
 
 
 def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, list[Mended]]:
-    """Plan the steps for the named units and codes, or for all. Raises Unknown for a name that no step belongs to."""
+    """Plan the steps for the named units and codes, or for all. Raises UnknownName for a name that no step belongs to."""
     if child.problems:
         raise BadInput(f"{child.slug}/{child.problems[0]}", "mend that by hand first; then: protypon check")
     report = check(bench, [child.slug]).reports[0]
@@ -37,7 +37,7 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
                 if steps
                 else "see what is wrong with: " + command_line("check", child.slug)
             )
-            raise Unknown(f"no mechanical step for {name!r} in {child.slug}", hint)
+            raise UnknownName(f"no mechanical step for {name!r} in {child.slug}", hint)
     overlay = Overlay(bench.folder)
     chosen = names or list(steps)
     told = [

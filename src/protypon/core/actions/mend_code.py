@@ -38,7 +38,7 @@ def mend_code(bench: Bench, overlay: Overlay, child: Theme, wanted: list[tuple[s
     if not wanted:
         return []
     sources = BenchSources(bench, overlay)
-    work = _Work(bench, overlay, sources, Draft(world_of(bench, child, sources, {})), dict(bench.records(child)))
+    work = _CodeMending(bench, overlay, sources, Draft(world_of(bench, child, sources, {})), dict(bench.records(child)))
     told = []
     for name, row in wanted:
         unit = Unit.parse(name) if name.partition(":")[0] in IN_CODE else None
@@ -52,7 +52,7 @@ def mend_code(bench: Bench, overlay: Overlay, child: Theme, wanted: list[tuple[s
     return told
 
 
-class _Work:
+class _CodeMending:
     def __init__(
         self, bench: Bench, overlay: Overlay, sources: BenchSources, draft: Draft, records: dict[Unit, Record]
     ) -> None:

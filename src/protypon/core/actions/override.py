@@ -11,7 +11,7 @@ from protypon.core.actions.records import find_unit, remember, write_ledger
 from protypon.core.check.examine import as_released, present_world
 from protypon.core.check.findings import broken_addresses
 from protypon.core.model.commands import command_line
-from protypon.core.model.errors import ProtyponError, Unknown, Usage
+from protypon.core.model.errors import ProtyponError, UnknownName, Usage
 from protypon.core.model.nouns import Content, Lineage, Plan, Record, Theme, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule
@@ -48,7 +48,7 @@ def plan_override(
 ) -> tuple[Plan, list[Taken]]:
     """Plan copies for what was typed.
 
-    Raises Unknown for a name that stands for nothing or an ancestor that is none; ProtyponError where the child has
+    Raises UnknownName for a name that stands for nothing or an ancestor that is none; ProtyponError where the child has
     the file already, or where a copy would not take the original's place.
     """
     overlay = Overlay(bench.folder)
@@ -161,7 +161,7 @@ def _origins(world: World, source: str | None) -> tuple[Theme, ...]:
     theme = world.ancestor(source)
     if theme is None:
         names = ", ".join(t.slug for t in world.ancestors) or "none"
-        raise Unknown(f"{source!r} is no ancestor of {world.child.slug}", f"its ancestors here are: {names}")
+        raise UnknownName(f"{source!r} is no ancestor of {world.child.slug}", f"its ancestors here are: {names}")
     return (theme,)
 
 

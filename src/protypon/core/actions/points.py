@@ -6,14 +6,13 @@ from collections.abc import Iterator
 from typing import Any
 
 from protypon.core.analysis.behaviour import Behaviour
-from protypon.core.analysis.site import Page, page_kinds
+from protypon.core.analysis.site import PageRun, page_kinds
 from protypon.core.analysis.state import Callback, Firing, State, closure_of
-from protypon.core.analysis.values import Closure
-from protypon.core.analysis.values import Unknown as NotKnown
+from protypon.core.analysis.values import Closure, Unknown
 from protypon.core.languages.comments import above, summary
-from protypon.core.model.errors import ProtyponError, Unknown
+from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.platform.schema import nearest
-from protypon.core.themes.reach import Site as Place
+from protypon.core.themes.reach import Location
 from protypon.core.units.findings.hooks import reordered
 from protypon.core.units.world import World
 
@@ -25,7 +24,7 @@ def points(world: World, kind: str | None, compare: bool) -> Table:
     """The points of a lineage as the table that ``--format json`` prints.
 
     ``kind`` is a kind of page, default the first that the lineage has a template for; with ``compare``, what the child
-    changes is told apart from what its parents do. Raises Unknown for a kind of page that the platform has not,
+    changes is told apart from what its parents do. Raises UnknownName for a kind of page that the platform has not,
     ProtyponError where its platform file says nothing of points.
     """
     behaviour = world.behaviour
@@ -61,7 +60,7 @@ def points(world: World, kind: str | None, compare: bool) -> Table:
     }
 
 
-def _page(behaviour: Behaviour, kind: str | None) -> Page | None:
+def _page(behaviour: Behaviour, kind: str | None) -> PageRun | None:
     if kind is None:
         return next(iter(behaviour.pages), None)
     found = next((p for p in behaviour.pages if p.kind == kind), None)
@@ -70,11 +69,11 @@ def _page(behaviour: Behaviour, kind: str | None) -> Page | None:
         near = nearest(kind, tuple(kinds))
         hint = f"did you mean {near}?" if near else f"kinds of page are: {', '.join(kinds) or 'none'}"
         if kind in kinds:
-            raise Unknown(
+            raise UnknownName(
                 f"no theme of the lineage has a template for pages of kind {kind!r}",
                 f"those that have one: {', '.join(p.kind for p in behaviour.pages)}",
             )
-        raise Unknown(f"no kind of page is called {kind!r}", hint)
+        raise UnknownName(f"no kind of page is called {kind!r}", hint)
     return found
 
 
@@ -143,7 +142,7 @@ class _Reader:
             "order": callback.order if isinstance(callback.order, int) else None,
             "takes": callback.takes,
             **self._place(callback.site),
-            "function": self._place(Place(closure.file.theme, closure.file.path, closure.function.line))
+            "function": self._place(Location(closure.file.theme, closure.file.path, closure.function.line))
             if closure is not None
             else None,
             "comment": summary(comment),
@@ -162,19 +161,19 @@ class _Reader:
             "by_child": callback.gone.site.theme == self.world.child.slug,
         }
 
-    def _comment(self, place: Place) -> str:
+    def _comment(self, place: Location) -> str:
         theme = self.world.behaviour.theme(place.theme)
         if theme is None or place.path not in theme.files:
             return ""
         return summary(above(self.world.sources.read(theme, place.path).decode("utf-8", "replace"), place.line))
 
     @staticmethod
-    def _place(place: Place) -> Table:
+    def _place(place: Location) -> Table:
         return {"theme": place.theme, "file": place.path, "line": place.line or None}
 
     @staticmethod
     def _value(value: Any) -> Any:
-        if isinstance(value, NotKnown):
+        if isinstance(value, Unknown):
             return {"unknown": value.why}
         return value if isinstance(value, str | int | float | bool | None) else {"unknown": f"a {type(value).__name__}"}
 

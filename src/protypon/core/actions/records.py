@@ -7,7 +7,7 @@ import shlex
 from collections.abc import Iterable, Mapping
 from functools import cached_property
 
-from protypon.core.model.errors import Unknown
+from protypon.core.model.errors import UnknownName
 from protypon.core.model.nouns import Content, Record, Theme, Unit
 from protypon.core.model.paths import quote_path, unquote_path
 from protypon.core.platform.format import KINDS
@@ -38,7 +38,7 @@ def remember(overlay: Overlay, bench: Bench, digest: str, data: bytes) -> None:
 def find_unit(text: str, world: World, themes: Iterable[Theme]) -> Unit:
     """The unit that an address, a path or a name means among those that some themes supply.
 
-    Raises Unknown with the candidates, or with the nearest one.
+    Raises UnknownName with the candidates, or with the nearest one.
     """
     themes = tuple(themes)
     key = ("names", *(theme.slug for theme in themes))
@@ -74,7 +74,7 @@ class UnitNames:
         return found
 
     def choose(self, text: str) -> Unit:
-        """The one unit that a typed text means. Raises Unknown with the candidates, or with the nearest one."""
+        """The one unit that a typed text means. Raises UnknownName with the candidates, or with the nearest one."""
         kind, colon, _ = text.partition(":")
         if colon and (kind in KINDS or kind in self._kinds):
             wanted = Unit.parse(text)
@@ -89,7 +89,7 @@ class UnitNames:
             if len(found) == 1:
                 return found[0]
             if found:
-                raise Unknown(
+                raise UnknownName(
                     f"{text!r} could be several",
                     "type one of: "
                     + ", ".join(shlex.quote(u.address) for u in found[:6])
@@ -114,12 +114,14 @@ def _stem_fits(unit: Unit, text: str) -> bool:
     return unit.path.rpartition("/")[2].partition(".")[0] == text
 
 
-def _not_found(text: str, units: list[Unit]) -> Unknown:
+def _not_found(text: str, units: list[Unit]) -> UnknownName:
     if not units:
-        return Unknown(f"nothing here is called {text!r}: the lineage supplies nothing to override", "protypon survey")
+        return UnknownName(
+            f"nothing here is called {text!r}: the lineage supplies nothing to override", "protypon survey"
+        )
     plain_last = sorted(units, key=lambda unit: unit.name is None)
     names = {name: unit for unit in plain_last for name in (unit.address, unit.path, unit.path.rpartition("/")[2])}
     lower = {name.lower(): name for name in names}
     near = names.get(nearest(text, tuple(names), 0.7) or lower.get(text.lower(), ""))
     hint = f"did you mean {shlex.quote(near.address)}?" if near else "see what there is with: protypon survey --units"
-    return Unknown(f"nothing in the lineage is called {text!r}", hint)
+    return UnknownName(f"nothing in the lineage is called {text!r}", hint)

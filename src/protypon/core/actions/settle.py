@@ -19,7 +19,7 @@ from protypon.core.store.proposals import path_of
 from protypon.core.store.proposing import Proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
-from protypon.core.units.origins import attachments, origin_of
+from protypon.core.units.parent_functions import attachments, origin_of
 from protypon.core.units.registry import IN_CODE
 from protypon.core.units.world import World
 

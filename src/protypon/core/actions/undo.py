@@ -8,7 +8,7 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Change, Content, Plan
 from protypon.core.model.paths import quote_path, rel_path
 from protypon.core.store import apply
-from protypon.core.store.store import JournalEntry, State, Store
+from protypon.core.store.store import FileState, JournalEntry, Store
 from protypon.core.themes.bench import Bench
 
 
@@ -50,11 +50,11 @@ def plan_undo(bench: Folder, store: Store, entry: JournalEntry) -> Plan:
     )
 
 
-def _plain(state: State | None) -> tuple[int, str] | None:
+def _plain(state: FileState | None) -> tuple[int, str] | None:
     return None if state is None else (state.mode, state.digest)
 
 
-def _content(store: Store, path: str, before: State | None) -> Content | None:
+def _content(store: Store, path: str, before: FileState | None) -> Content | None:
     if before is None:
         return None
     data = store.blob(before.digest)

@@ -48,7 +48,7 @@ class Updated:
 
 
 def plan_update(bench: Bench, slug: str, intake: Intake | None, only: Iterable[str] = ()) -> tuple[Plan, Updated]:
-    """Plan an update. Raises Unknown for a theme that is not there, BadInput for a release that can't be read."""
+    """Plan an update. Raises UnknownName for a theme that is not there, BadInput for a release that can't be read."""
     parent = bench.require_parent(slug)
     overlay = Overlay(bench.folder)
     sources = BenchSources(bench, overlay)

@@ -7,15 +7,14 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, NamedTuple, Protocol, TypeVar, cast
 
-from protypon.core.analysis.site import Page, Site, page_kinds
+from protypon.core.analysis.site import PageRun, SiteRun, page_kinds
 from protypon.core.analysis.state import Firing, State
 from protypon.core.languages.code import Code, Invoke
 from protypon.core.languages.registry import CODED
 from protypon.core.model.nouns import Lineage, Problem, Theme
 from protypon.core.platform.meanings import Meaning, said
 from protypon.core.platform.platform import FileRule, Platform
-from protypon.core.themes.reach import Site as Place
-from protypon.core.themes.reach import Supply
+from protypon.core.themes.reach import Location, Supply
 from protypon.core.themes.resolve import Resolver, Sources
 
 Made = TypeVar("Made")
@@ -32,8 +31,8 @@ class Said(NamedTuple):
     template: bool
 
     @property
-    def place(self) -> Place:
-        return Place(self.theme.slug, self.path, self.call.line)
+    def place(self) -> Location:
+        return Location(self.theme.slug, self.path, self.call.line)
 
 
 class BehaviourSources(Sources, Protocol):
@@ -55,8 +54,8 @@ class Behaviour:
     sources: BehaviourSources
 
     @cached_property
-    def site(self) -> Site:
-        return Site(self.lineage, self.platform, self.resolver, self.sources)
+    def site(self) -> SiteRun:
+        return SiteRun(self.lineage, self.platform, self.resolver, self.sources)
 
     @cached_property
     def state(self) -> State:
@@ -89,7 +88,7 @@ class Behaviour:
         return ""
 
     @cached_property
-    def pages(self) -> tuple[Page, ...]:
+    def pages(self) -> tuple[PageRun, ...]:
         """A page of every kind that the lineage has a template for."""
         return tuple(self.site.render(page.kind) for page in page_kinds(self.resolver, self.platform))
 

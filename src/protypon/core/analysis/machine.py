@@ -16,7 +16,7 @@ from protypon.core.analysis.values import Bound, Closure, Env, File, Thing, Unkn
 from protypon.core.languages.code import Function, Invoke, Node, walk
 from protypon.core.model.limits import CODE_DEPTH, CODE_STEPS
 from protypon.core.platform.meanings import Argument, CodeRules, Meaning
-from protypon.core.themes.reach import Site
+from protypon.core.themes.reach import Location
 
 CALL_STEPS = 5
 """What following one call costs, beside its statements."""
@@ -84,9 +84,9 @@ class Machine:
         else:
             raise halted
 
-    def site(self, line: int | None = None) -> Site:
+    def site(self, line: int | None = None) -> Location:
         frame = self.frames[-1]
-        return Site(frame.file.theme, frame.file.path, line or frame.line)
+        return Location(frame.file.theme, frame.file.path, line or frame.line)
 
     # Files and functions
 

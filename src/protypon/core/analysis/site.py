@@ -17,8 +17,7 @@ from protypon.core.model.limits import CODE_STEPS, CODE_TOTAL
 from protypon.core.model.nouns import Lineage, Theme
 from protypon.core.platform.meanings import Meaning, PageKind
 from protypon.core.platform.platform import FileRule, Platform
-from protypon.core.themes.reach import Site as Place
-from protypon.core.themes.reach import Supply
+from protypon.core.themes.reach import Location, Supply
 from protypon.core.themes.resolve import Resolver
 
 
@@ -28,7 +27,7 @@ class CodeSources(Protocol):
     def code(self, theme: Theme, path: str, language: str) -> Code: ...
 
 
-class Page(NamedTuple):
+class PageRun(NamedTuple):
     """A page as it would come out."""
 
     kind: str
@@ -50,7 +49,7 @@ class Budget:
 
 
 @dataclass(frozen=True)
-class Site:
+class SiteRun:
     """One lineage on its platform."""
 
     lineage: Lineage
@@ -65,7 +64,7 @@ class Site:
         self.budget.left -= run.machine.steps
         return run.state
 
-    def render(self, kind: str) -> Page:
+    def render(self, kind: str) -> PageRun:
         """The state after a page of a kind."""
         run = _Run(self)
         run.machine.page_kind = kind
@@ -75,7 +74,7 @@ class Site:
         if template is not None and run.state.stopped is None:
             run.page(template)
         self.budget.left -= run.machine.steps
-        return Page(kind, template, run.state, run.machine.out, begins, tuple(dict.fromkeys(run.used)))
+        return PageRun(kind, template, run.state, run.machine.out, begins, tuple(dict.fromkeys(run.used)))
 
 
 def page_template(resolver: Resolver, platform: Platform, kind: str) -> Supply | None:
@@ -104,7 +103,7 @@ def page_kinds(resolver: Resolver, platform: Platform) -> list[PageKind]:
 class _Run:
     """One machine, and how it finds files."""
 
-    def __init__(self, site: Site) -> None:
+    def __init__(self, site: SiteRun) -> None:
         self.site = site
         self.machine = Machine(site.platform.code, EFFECTS, EXPRESSIONS)
         self.machine.most = min(CODE_STEPS, max(site.budget.left, 0))
@@ -166,7 +165,7 @@ class _Run:
         for theme in reversed(self.site.lineage.themes):
             for row in theme.values.get("detached", ()):
                 point, _, name = row.partition("#")
-                place = Place(theme.slug, theme.manifest, 0)
+                place = Location(theme.slug, theme.manifest, 0)
                 hit = tuple(
                     c
                     for c in self.state.callbacks
@@ -176,7 +175,7 @@ class _Run:
                 self.state.detachments.append(detachment)
                 for callback in hit:
                     callback.gone = detachment
-            declared = Place(theme.slug, theme.manifest, 0)
+            declared = Location(theme.slug, theme.manifest, 0)
             self.state.regions += [Mark(name, declared) for name in theme.values.get("regions", ())]
 
     def _fire(self, moment: str) -> None:

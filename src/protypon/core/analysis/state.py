@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from protypon.core.analysis.values import Bound, Closure, File, Thing, Unknown
-from protypon.core.themes.reach import Site
+from protypon.core.themes.reach import Location
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,8 +20,8 @@ class Declared:
     doubt: str = ""
 
     @property
-    def site(self) -> Site:
-        return Site(self.closure.file.theme, self.closure.file.path, self.closure.function.line)
+    def site(self) -> Location:
+        return Location(self.closure.file.theme, self.closure.file.path, self.closure.function.line)
 
 
 @dataclass(eq=False, slots=True)
@@ -33,7 +33,7 @@ class Callback:
     label: str
     order: Any
     takes: int | None
-    site: Site
+    site: Location
     """Where it was attached."""
     moment: str
     """What ran when it was attached: ``loading``, or the point that was fired."""
@@ -50,7 +50,7 @@ class Detachment:
     point: Any
     label: str
     order: Any
-    site: Site
+    site: Location
     moment: str
     number: int
     matched: tuple[Callback, ...]
@@ -77,7 +77,7 @@ class Firing:
     """One time that a point was fired."""
 
     point: str
-    site: Site
+    site: Location
     passes: bool
     given: int
     """How many arguments it gives, the value included."""
@@ -91,7 +91,7 @@ class Registered(NamedTuple):
     """An item or value, and who set it."""
 
     value: Any
-    site: Site
+    site: Location
     doubt: str = ""
 
 
@@ -99,7 +99,7 @@ class Mark(NamedTuple):
     """Something that was named at one place: a region, a sheet, a variable."""
 
     name: Any
-    site: Site
+    site: Location
     doubt: str = ""
     value: Any = None
 
@@ -107,7 +107,7 @@ class Mark(NamedTuple):
 class Halted(Exception):
     """The site stops here, whatever comes after."""
 
-    def __init__(self, code: str, because: str, site: Site, other: Site | None = None) -> None:
+    def __init__(self, code: str, because: str, site: Location, other: Location | None = None) -> None:
         super().__init__(because)
         self.code, self.because, self.site, self.other = code, because, site, other
 
@@ -123,7 +123,7 @@ class State:
     detachments: list[Detachment] = field(default_factory=list)
     firings: list[Firing] = field(default_factory=list)
     items: dict[tuple[str, str], Registered] = field(default_factory=dict)
-    removed: dict[tuple[str, str], list[tuple[Registered | None, Site, str]]] = field(default_factory=dict)
+    removed: dict[tuple[str, str], list[tuple[Registered | None, Location, str]]] = field(default_factory=dict)
     values: dict[str, Registered] = field(default_factory=dict)
     passed_over: dict[str, list[Registered]] = field(default_factory=dict)
     """Values that were set when there was one already."""
@@ -131,7 +131,7 @@ class State:
     printed: list[Mark] = field(default_factory=list)
     provided: list[Mark] = field(default_factory=list)
     sheets: list[Mark] = field(default_factory=list)
-    pulled: dict[tuple[str, str], Site] = field(default_factory=dict)
+    pulled: dict[tuple[str, str], Location] = field(default_factory=dict)
     """(theme, path) of each code file that ran because another one asked for it, with who asked."""
     loaded: list[tuple[str, str]] = field(default_factory=list)
     classes: dict[str, tuple[File, str]] = field(default_factory=dict)

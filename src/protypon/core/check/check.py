@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from protypon.core.check.report_cache import KeptReports
+from protypon.core.check.report_cache import ReportCache
 from protypon.core.themes.bench import Bench
 
 if TYPE_CHECKING:
@@ -28,9 +28,9 @@ class Checked(NamedTuple):
 def check(bench: Bench, slugs: Iterable[str] = (), against: Against | None = None) -> Checked:
     """Check the named children, or all; nothing but caches is written.
 
-    Raises Unknown for a name that is no child, BadInput for a ledger that can't be read.
+    Raises UnknownName for a name that is no child, BadInput for a ledger that can't be read.
     """
-    kept = KeptReports(bench, against)
+    kept = ReportCache(bench, against)
     wanted = list(slugs)
     known = kept.bench_row()
     if known is None or not set(wanted) <= set(known["children"]):

@@ -24,7 +24,7 @@ Report = dict[str, Any]
 RELEASES = ".protypon/releases.json"
 
 
-class KeptReports:
+class ReportCache:
     """Reports of earlier runs, found again by all that bears on them."""
 
     def __init__(self, bench: Bench, against: Against | None) -> None:

@@ -118,7 +118,7 @@ def look(root: Path | str, cache: CacheFile | None = None, progress: Progress | 
     root = os.path.abspath(root)
     kept = _load(cache, root)
     stamp = _now()
-    walk = _Walk(root, progress)
+    walk = _FolderWalk(root, progress)
     try:
         walk.run()
         names = _packed_names(walk.paths)
@@ -132,7 +132,7 @@ def look(root: Path | str, cache: CacheFile | None = None, progress: Progress | 
     return listing
 
 
-class _Walk:
+class _FolderWalk:
     """One walk over a folder: every path with its numbers, nothing read."""
 
     def __init__(self, root: str, progress: Progress | None) -> None:
@@ -187,7 +187,7 @@ class _Walk:
         return empty
 
 
-def _digests(walk: _Walk, kept: _Kept | None, progress: Progress | None) -> Iterator[str]:
+def _digests(walk: _FolderWalk, kept: _Kept | None, progress: Progress | None) -> Iterator[str]:
     """The digest of every path, read where the numbers are new or too young to be trusted."""
     folder = Folder(walk.root)
     known = kept.rows() if kept is not None else {}

@@ -134,7 +134,7 @@ class Halt(NamedTuple):
     tag: str = "halt"
 
 
-class Part(NamedTuple):
+class BlockBody(NamedTuple):
     """A named block of a template."""
 
     name: str
@@ -205,7 +205,7 @@ MOST_ITEMS = 1000
 _CODEC: dict[str, tuple[Any, str]] = {
     "lit": (Lit, "."), "var": (Var, "."), "op": (Op, ".l"), "items": (Items, "p"), "call": (Invoke, ".nlq.."),
     "fn": (Fn, "."), "?": (Opaque, ".l"), "do": (Do, "n."), "let": (Let, ".n."), "if": (If, "nll."), "each": (Each, "..nl."),
-    "declare": (Declare, ".."), "return": (Return, "n."), "print": (Print, "n."), "halt": (Halt, "."), "part": (Part, ".l."),
+    "declare": (Declare, ".."), "return": (Return, "n."), "print": (Print, "n."), "halt": (Halt, "."), "part": (BlockBody, ".l."),
     "param": (Param, ".n.."), "function": (Function, ".ll.l.....t"), "code": (Code, "llPl.."),
 }  # fmt: skip
 """Tag -> class, and of each field: ``n`` a node or None, ``l`` nodes, ``p`` pairs of nodes, ``q`` names with nodes, ``t`` texts."""

@@ -7,7 +7,22 @@ from typing import Any
 
 from jinja2 import Environment, TemplateError, nodes
 
-from protypon.core.languages.code import Code, Do, Each, If, Invoke, Items, Let, Lit, Node, Op, Opaque, Part, Print, Var
+from protypon.core.languages.code import (
+    BlockBody,
+    Code,
+    Do,
+    Each,
+    If,
+    Invoke,
+    Items,
+    Let,
+    Lit,
+    Node,
+    Op,
+    Opaque,
+    Print,
+    Var,
+)
 
 LONGEST_CHAIN = 30
 """Of a chain of conditions, so many are told apart."""
@@ -69,7 +84,7 @@ def _statement(node: Any) -> list[Node]:
         )
         return [Each("", item, over, body, line), *otherwise]
     if isinstance(node, nodes.Block):
-        return [Part(node.name, _statements(node.body), line)]
+        return [BlockBody(node.name, _statements(node.body), line)]
     if isinstance(node, nodes.Include):
         return [Do(_call("include", [_expression(node.template), Lit(bool(node.ignore_missing))], line), line)]
     if isinstance(node, nodes.Assign):

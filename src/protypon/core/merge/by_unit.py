@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from protypon.core.languages.writing.trees import Piece
-from protypon.core.merge.three_way import Merged, Triple, Weave
+from protypon.core.merge.three_way import Merged, MergeLines, Triple
 
 Split = Callable[[bytes], "list[Piece] | None"]
 Parses = Callable[[bytes], bool]
@@ -45,7 +45,7 @@ def chunks(data: bytes, pieces: Sequence[Piece]) -> list[Chunk]:
     return [*found, Chunk("\0end", data[at:], False)]
 
 
-def merge(triple: Triple, by_lines: Merged, split: Split, parses: Parses, weave: Weave) -> Merged:
+def merge(triple: Triple, by_lines: Merged, split: Split, parses: Parses, weave: MergeLines) -> Merged:
     """The better of a merge by lines and one by units.
 
     A merge by lines that loses or doubles a unit, or does not parse, is none.
@@ -100,7 +100,7 @@ def _right(there: list[bytes], base: list[bytes], ours: list[bytes], theirs: lis
     return min(len(ours), len(theirs)) <= len(there) <= max(len(ours), len(theirs))
 
 
-def _merged(sides: Sequence[list[Chunk]], weave: Weave) -> bytes | None:
+def _merged(sides: Sequence[list[Chunk]], weave: MergeLines) -> bytes | None:
     base, ours, theirs = ({c.key: c for c in side} for side in sides)
     if any(len(table) != len(side) for table, side in zip((base, ours, theirs), sides, strict=True)):
         return None
@@ -143,7 +143,7 @@ def _same(text: bytes | None, other: bytes) -> bool:
     return text is not None and text.strip() == other.strip()
 
 
-def _by_lines(threes: list[tuple[Chunk | None, Chunk, Chunk]], weave: Weave) -> list[bytes] | None:
+def _by_lines(threes: list[tuple[Chunk | None, Chunk, Chunk]], weave: MergeLines) -> list[bytes] | None:
     """Units that both sides changed (or added): by their lines."""
     found: dict[int, bytes] = {}
     triples: dict[int, Triple] = {}

@@ -11,7 +11,7 @@ from protypon.core.model.nouns import Place
 MARKER_OURS, MARKER_BASE, MARKER_THEIRS = b"<<<<<<< ", b"||||||| ", b">>>>>>> "
 
 
-class Woven(Protocol):
+class MergedLines(Protocol):
     """The result of one merge by lines."""
 
     @property
@@ -22,7 +22,7 @@ class Woven(Protocol):
     def token(self) -> str: ...
 
 
-class Change(Protocol):
+class LineChange(Protocol):
     """One difference of lines."""
 
     @property
@@ -36,8 +36,8 @@ class Change(Protocol):
 
 
 Triple = tuple[bytes, bytes, bytes]
-Weave = Callable[[Sequence[Triple]], Sequence[Woven]]
-Differ = Callable[[bytes, bytes], Sequence[Change]]
+MergeLines = Callable[[Sequence[Triple]], Sequence[MergedLines]]
+Differ = Callable[[bytes, bytes], Sequence[LineChange]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +65,7 @@ def line_end(data: bytes) -> bytes | None:
     return found[0] if len(found) == 1 else None
 
 
-def merge_all(triples: Sequence[Triple], weave: Weave) -> list[Merged]:
+def merge_all(triples: Sequence[Triple], weave: MergeLines) -> list[Merged]:
     """Merge many (base, ours, theirs); never mixes binary files.
 
     Where a merge by lines does not come out, it is tried once more with line ends made alike, and the child's
@@ -88,7 +88,7 @@ def merge_all(triples: Sequence[Triple], weave: Weave) -> list[Merged]:
     return [results[number] for number in range(len(triples))]
 
 
-def _with_one_line_end(triples: Sequence[Triple], results: dict[int, Merged], weave: Weave) -> None:
+def _with_one_line_end(triples: Sequence[Triple], results: dict[int, Merged], weave: MergeLines) -> None:
     again = []
     for number, result in results.items():
         ends = [line_end(text) for text in triples[number]]
@@ -138,13 +138,13 @@ def conflict_places(base: bytes, ours: bytes, theirs: bytes, differ: Differ) -> 
     )
 
 
-def _touch(a: Change, b: Change) -> bool:
+def _touch(a: LineChange, b: LineChange) -> bool:
     first, last = _base_span(a)
     other_first, other_last = _base_span(b)
     return first <= other_last and other_first <= last
 
 
-def _base_span(change: Change) -> tuple[float, float]:
+def _base_span(change: LineChange) -> tuple[float, float]:
     """The base lines a difference takes up; an insertion stands between two lines."""
     if change.count:
         return change.start - 0.5, change.start + change.count - 0.5

@@ -37,7 +37,7 @@ class BadInput(ProtyponError):
     """A file, an archive or a folder can't be used as it is."""
 
 
-class Unknown(ProtyponError):
+class UnknownName(ProtyponError):
     """A name that was typed stands for nothing: unit, child, theme, platform."""
 
     exit_code = 2

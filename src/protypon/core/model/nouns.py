@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
-from protypon.core.model.errors import Unknown
+from protypon.core.model.errors import UnknownName
 from protypon.core.model.paths import LINK, Entry, quote_path, unquote_path
 
 
@@ -32,7 +32,7 @@ class Unit:
         """
         kind, colon, rest = address.partition(":")
         if not colon or not kind or not rest:
-            raise Unknown(f"{address!r} is not an address", "write KIND:PATH, as in template:parts/footer.html")
+            raise UnknownName(f"{address!r} is not an address", "write KIND:PATH, as in template:parts/footer.html")
         path, hash_sign, name = rest.partition("#")
         return cls(kind, unquote_path(path), name if hash_sign else None)
 

@@ -9,7 +9,7 @@ from typing import Any
 from protypon.core.files.structured import NotRead, toml_table
 from protypon.core.model.nouns import Problem
 from protypon.core.platform.meanings import DOES, Argument
-from protypon.core.platform.schema import Anything, Dictionary, Flag, Many, Number, Record, Text
+from protypon.core.platform.schema import Anything, Dictionary, Flag, Many, Number, String, Table
 
 FORMAT = "protypon.platform/1"
 MEANINGS = (
@@ -22,115 +22,115 @@ KINDS = ("template", "style", "script", "asset", "setting", "text", "code")
 LANGUAGES = ("jinja", "css", "javascript", "python", "php", "json", "toml", "plain")
 SYNTAXES = ("toml", "json", "ini", "yaml", "comment", "pattern")
 
-_PATHS = Many(Text())
-_BOUNDS = {"since": Text(), "until": Text()}
-_CODE = Record(
+_PATHS = Many(String())
+_BOUNDS = {"since": String(), "until": String()}
+_CODE = Table(
     {
-        "order": Text(choices=("parent-first", "child-first")),
-        "moments": Many(Text()),
-        "numbers": Text(choices=("ascending", "descending")),
-        "pattern": Text(),
-        "declares": Text(choices=("all", "marked")),
-        "marks": Text(choices=("at-once", "after-file")),
-        "output": Text(choices=("print", "return")),
-        "nearest": Text(choices=("template", "theme")),
+        "order": String(choices=("parent-first", "child-first")),
+        "moments": Many(String()),
+        "numbers": String(choices=("ascending", "descending")),
+        "pattern": String(),
+        "declares": String(choices=("all", "marked")),
+        "marks": String(choices=("at-once", "after-file")),
+        "output": String(choices=("print", "return")),
+        "nearest": String(choices=("template", "theme")),
     }
 )
-_MEANS = Record(
+_MEANS = Table(
     {
-        "does": Text(choices=tuple(DOES)),
-        "name": Many(Text(), empty=False),
-        "arguments": Many(Text()),
-        "form": Many(Text(choices=("call", "mark"))),
+        "does": String(choices=tuple(DOES)),
+        "name": Many(String(), empty=False),
+        "arguments": Many(String()),
+        "form": Many(String(choices=("call", "mark"))),
         "passes": Flag(),
-        "look": Text(choices=("lineage", "beside")),
+        "look": String(choices=("lineage", "beside")),
         "once": Flag(),
         "replaceable": Flag(),
         **_BOUNDS,
     },
     ("does", "name"),
 )
-_POINT = Record({"name": Text(), "about": Text(), "arguments": Number(), "passes": Flag(), **_BOUNDS}, ("name",))
-_PAGE = Record({"kind": Text(), "templates": Many(Text(), empty=False), **_BOUNDS}, ("kind", "templates"))
-_OWN = Record(
+_POINT = Table({"name": String(), "about": String(), "arguments": Number(), "passes": Flag(), **_BOUNDS}, ("name",))
+_PAGE = Table({"kind": String(), "templates": Many(String(), empty=False), **_BOUNDS}, ("kind", "templates"))
+_OWN = Table(
     {
-        "functions": Many(Text()),
-        "variables": Many(Text()),
+        "functions": Many(String()),
+        "variables": Many(String()),
         "values": Dictionary(Anything()),
-        "items": Dictionary(Many(Text())),
+        "items": Dictionary(Many(String())),
     }
 )
-SCHEMA = Record(
+SCHEMA = Table(
     {
-        "format": Text(choices=(FORMAT,)),
-        "name": Text(),
-        "title": Text(),
-        "summary": Text(),
-        "slug": Record(
+        "format": String(choices=(FORMAT,)),
+        "name": String(),
+        "title": String(),
+        "summary": String(),
+        "slug": Table(
             {
-                "from": Text(choices=("field", "folder")),
-                "pattern": Text(regex=True),
-                "says": Text(),
+                "from": String(choices=("field", "folder")),
+                "pattern": String(regex=True),
+                "says": String(),
                 "names_folder": Flag(),
             },
             ("from", "pattern", "says"),
         ),
         "manifest": Many(
-            Record(
+            Table(
                 {
-                    "path": Text(relative=True),
-                    "syntax": Text(choices=SYNTAXES),
-                    "fields": Dictionary(Text(), MEANINGS),
-                    "required": Many(Text(choices=MEANINGS)),
-                    "start": Dictionary(Text()),
+                    "path": String(relative=True),
+                    "syntax": String(choices=SYNTAXES),
+                    "fields": Dictionary(String(), MEANINGS),
+                    "required": Many(String(choices=MEANINGS)),
+                    "start": Dictionary(String()),
                     **_BOUNDS,
                 },
                 ("path", "syntax", "fields"),
             ),
             empty=False,
         ),
-        "served": Text(choices=("theme", "lineage")),
-        "root": Record({"slug": Text(), "no_parent": Text(), "themes": Many(Text()), "files": _PATHS}),
+        "served": String(choices=("theme", "lineage")),
+        "root": Table({"slug": String(), "no_parent": String(), "themes": Many(String()), "files": _PATHS}),
         "files": Many(
-            Record(
+            Table(
                 {
-                    "kind": Text(choices=KINDS),
-                    "match": Many(Text(), empty=False),
-                    "language": Text(choices=LANGUAGES),
-                    "lookup": Text(choices=("path", "name")),
-                    "combine": Text(choices=("replace", "overlay", "load")),
+                    "kind": String(choices=KINDS),
+                    "match": Many(String(), empty=False),
+                    "language": String(choices=LANGUAGES),
+                    "lookup": String(choices=("path", "name")),
+                    "combine": String(choices=("replace", "overlay", "load")),
                     "entry": _PATHS,
-                    "if_broken": Text(choices=("theme", "page", "file")),
-                    "new": Text(relative=True),
+                    "if_broken": String(choices=("theme", "page", "file")),
+                    "new": String(relative=True),
                     **_BOUNDS,
                 },
                 ("kind", "match"),
             ),
             empty=False,
         ),
-        "templates": Record({"plain": Text(), "parent": Text(), "exact": Text()}),
+        "templates": Table({"plain": String(), "parent": String(), "exact": String()}),
         "register": Many(
-            Record(
+            Table(
                 {
-                    "kind": Text(choices=("style", "script")),
-                    "field": Text(choices=MEANINGS),
-                    "folder": Text(relative=True),
-                    "separator": Text(),
-                    "lists": Text(choices=("add", "replace", "call")),
-                    "new": Text(relative=True),
+                    "kind": String(choices=("style", "script")),
+                    "field": String(choices=MEANINGS),
+                    "folder": String(relative=True),
+                    "separator": String(),
+                    "lists": String(choices=("add", "replace", "call")),
+                    "new": String(relative=True),
                     "elsewhere": Flag(),
                     **_BOUNDS,
                 },
                 ("kind", "lists"),
             )
         ),
-        "inherit": Record({"not": _PATHS}),
-        "junk": Record({"match": _PATHS}),
-        "package": Record(
+        "inherit": Table({"not": _PATHS}),
+        "junk": Table({"match": _PATHS}),
+        "package": Table(
             {
-                "archive": Text(choices=("zip", "tar.gz")),
-                "top": Text(relative=True),
-                "name": Text(relative=True),
+                "archive": String(choices=("zip", "tar.gz")),
+                "top": String(relative=True),
+                "name": String(relative=True),
                 "leave_out": _PATHS,
             }
         ),
@@ -139,7 +139,7 @@ SCHEMA = Record(
         "point": Many(_POINT),
         "page": Many(_PAGE),
         "own": _OWN,
-        "afterwards": Record({"update": Many(Text()), "pack": Many(Text())}),
+        "afterwards": Table({"update": Many(String()), "pack": Many(String())}),
     },
     ("format", "name", "slug", "manifest", "files"),
 )

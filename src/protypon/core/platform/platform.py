@@ -199,7 +199,7 @@ class RuledFiles:
 def load(name: str, beside: Path | None = None) -> Platform:
     """Load a shipped platform by name, or a platform file by path (relative to ``beside``); ``@RELEASE`` may follow.
 
-    Raises Unknown for a name that stands for nothing, BadInput for a file that breaks the format.
+    Raises UnknownName for a name that stands for nothing, BadInput for a file that breaks the format.
     """
     bare, release = split_release(name)
     return parse(*text_of(bare, beside), release)

@@ -35,7 +35,7 @@ def _wrong(value: Any, where: str, file: str, says: str, near: str = "") -> list
 
 
 @dataclass(frozen=True, slots=True)
-class Text:
+class String:
     """A string; one of ``choices`` where there are any; a regular expression or a relative path where asked."""
 
     choices: tuple[str, ...] = ()
@@ -130,7 +130,7 @@ class Dictionary:
 
 
 @dataclass(frozen=True, slots=True)
-class Record:
+class Table:
     """A table with known keys."""
 
     keys: Mapping[str, Shape]

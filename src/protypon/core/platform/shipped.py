@@ -7,7 +7,7 @@ import re
 from pathlib import Path
 
 from protypon.core.files.folder import Folder, reading_named
-from protypon.core.model.errors import BadInput, Unknown
+from protypon.core.model.errors import BadInput, UnknownName
 from protypon.core.model.limits import PLATFORM_BYTES
 from protypon.core.model.paths import quote_path
 
@@ -32,7 +32,7 @@ def split_release(name: str) -> tuple[str, str | None]:
 def text_of(name: str, beside: Path | None = None) -> tuple[str, str]:
     """The text of a shipped platform file by name, or of one by path (relative to ``beside``), and what to call it.
 
-    Raises Unknown for a name that stands for nothing, BadInput for a file that can't be read.
+    Raises UnknownName for a name that stands for nothing, BadInput for a file that can't be read.
     """
     name, _ = split_release(name)
     own = FOLDER / f"{name}.toml"
@@ -44,7 +44,9 @@ def text_of(name: str, beside: Path | None = None) -> tuple[str, str]:
 
         near = nearest(name, tuple(shipped()))
         tail = f'did you mean "{near}"? ' if near else ""
-        raise Unknown(f"no platform {name!r}, and no file of that name", tail + "see them with: protypon platform list")
+        raise UnknownName(
+            f"no platform {name!r}, and no file of that name", tail + "see them with: protypon platform list"
+        )
     return read_platform(str(path)), str(path)
 
 

@@ -24,7 +24,7 @@ from protypon.core.model.limits import STATE_BYTES
 from protypon.core.model.nouns import Change, Content, Plan
 from protypon.core.model.paths import FOLDER, LINK, RUNNABLE, Entry, quote_path, rel_path
 from protypon.core.store.overlay import content, from_disk
-from protypon.core.store.store import HIDDEN, Folders, JournalEntry, Move, State, Store, now
+from protypon.core.store.store import HIDDEN, FileState, Folders, JournalEntry, Move, Store, now
 
 RELEASES = f"{HIDDEN}/releases.json"
 STAGE = f"{HIDDEN}/stage"
@@ -118,14 +118,14 @@ class _Progress:
         """Whether a former content is out of the way."""
         return self.seen is None and self.bench.stat(f"{OLD}/{number}") is not None
 
-    def is_as(self, path: str, state: State | None) -> bool:
+    def is_as(self, path: str, state: FileState | None) -> bool:
         """Whether what stands at a path is what was there before the command."""
         if self.seen is not None and self.seen.get(path) == _numbers(self.bench, path):
             return True
         return _same(read_entry(self.bench, path)) == _same(state)
 
 
-def _same(what: Entry | Content | State | None) -> tuple[int, str] | None:
+def _same(what: Entry | Content | FileState | None) -> tuple[int, str] | None:
     """What two states of a path are compared by: permission bits beside the run bit don't count."""
     return None if what is None else (what.mode, what.digest)
 
@@ -174,11 +174,11 @@ class _Undertaking:
         place = f"{NEW}/{number}"
         if after.mode == LINK:
             self.bench.link(place, after.read())
-            return Move(change.path, before, State(LINK, after.digest))
+            return Move(change.path, before, FileState(LINK, after.digest))
         rights = after.rights if after.rights is not None else _kept_rights(before, after)
         asked = 0o777 if after.mode == RUNNABLE else 0o666
         got = self.bench.create(place, after.read(), asked, exactly=rights)
-        return Move(change.path, before, State(after.mode, after.digest, got))
+        return Move(change.path, before, FileState(after.mode, after.digest, got))
 
     def _folders(self, changes: list[Change]) -> tuple[Folders, tuple[tuple[str, int], ...]]:
         """Folders that will be made and those that will go, each with its permission bits."""
@@ -224,14 +224,14 @@ def _rights(bench: Folder, path: str) -> int:
     return stat.S_IMODE(found.st_mode) if found is not None else 0
 
 
-def state_at(bench: Folder, entry: Entry | None) -> State | None:
+def state_at(bench: Folder, entry: Entry | None) -> FileState | None:
     """An entry with its permission bits."""
     if entry is None:
         return None
-    return State(entry.mode, entry.digest, None if entry.mode == LINK else _rights(bench, entry.path))
+    return FileState(entry.mode, entry.digest, None if entry.mode == LINK else _rights(bench, entry.path))
 
 
-def _kept_rights(before: State | None, after: Content) -> int | None:
+def _kept_rights(before: FileState | None, after: Content) -> int | None:
     """A rewritten file keeps its permission bits; where only the run bit changes, it is given to whoever may read, or taken."""
     if before is None or before.rights is None:
         return None

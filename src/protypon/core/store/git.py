@@ -159,7 +159,7 @@ def _plain(data: bytes) -> bytes:
     return data.decode("latin-1").encode("utf-8")
 
 
-class Woven(NamedTuple):
+class MergeResult(NamedTuple):
     """What became of one three-way merge: the text, or the text with conflict markers."""
 
     clean: bool
@@ -168,7 +168,7 @@ class Woven(NamedTuple):
     """What stands behind the markers, on lines that are ours."""
 
 
-def weave(triples: Sequence[Triple]) -> list[Woven]:
+def merge_files(triples: Sequence[Triple]) -> list[MergeResult]:
     """Merge many (base, ours, theirs) at once, as ``git merge-file`` would.
 
     All go through one merge of three trees; in-process merges of single files do not agree with Git everywhere.
@@ -176,10 +176,10 @@ def weave(triples: Sequence[Triple]) -> list[Woven]:
     if not triples:
         return []
     with temporary_folder("merge") as folder:
-        return _weave_in(folder, triples)
+        return _merge_files_in(folder, triples)
 
 
-def _weave_in(folder: Folder, triples: Sequence[Triple]) -> list[Woven]:
+def _merge_files_in(folder: Folder, triples: Sequence[Triple]) -> list[MergeResult]:
     repository = Repository(folder, "merge")
     token = secrets.token_hex(8)
     names = [f"{token}-{number:06d}" for number in range(len(triples))]
@@ -192,7 +192,8 @@ def _weave_in(folder: Folder, triples: Sequence[Triple]) -> list[Woven]:
         flags = MergeFileFlag.STYLE_DIFF3 | MergeFileFlag.ACCEPT_CONFLICTS
         marked = repo.merge_trees(base, ours, theirs, flags=MergeFlag(0), file_flags=flags)
     return [
-        Woven(name not in disputed, _text(repo, marked if name in disputed else strict, name), name) for name in names
+        MergeResult(name not in disputed, _text(repo, marked if name in disputed else strict, name), name)
+        for name in names
     ]
 
 

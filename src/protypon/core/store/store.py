@@ -36,7 +36,7 @@ LINES = ("releases", "packed")
 _OID = re.compile(r"[0-9a-f]{40}")
 
 
-class State(NamedTuple):
+class FileState(NamedTuple):
     """What stands at a path: Git's mode, the digest, and the permission bits where they are known."""
 
     mode: int
@@ -51,8 +51,8 @@ class Move(NamedTuple):
     """What becomes of one path: what stood there, and what is to stand there; None where nothing."""
 
     path: str
-    before: State | None
-    after: State | None
+    before: FileState | None
+    after: FileState | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,11 +102,11 @@ class JournalEntry:
         )
 
 
-def _state(found: Any) -> State | None:
+def _state(found: Any) -> FileState | None:
     if found is None:
         return None
     mode, digest, *rights = found
-    return State(int(mode), str(digest), int(rights[0]) & 0o7777 if rights and rights[0] is not None else None)
+    return FileState(int(mode), str(digest), int(rights[0]) & 0o7777 if rights and rights[0] is not None else None)
 
 
 def now() -> datetime:

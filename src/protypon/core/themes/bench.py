@@ -19,7 +19,7 @@ from protypon.core.files.listing import Listing, Progress, look
 from protypon.core.files.notes import note
 from protypon.core.files.structured import NotRead, toml_table
 from protypon.core.model.commands import command_line
-from protypon.core.model.errors import BadInput, ProtyponError, Unknown
+from protypon.core.model.errors import BadInput, ProtyponError, UnknownName
 from protypon.core.model.limits import CONFIG_BYTES, LEDGER_BYTES
 from protypon.core.model.paths import quote_path, why_unsafe
 
@@ -46,7 +46,7 @@ def find(start: Path) -> Path:
             if Folder(str(folder)).stat(CONFIG) is not None:
                 note("bench", "the bench is %s", folder)
                 return folder
-    raise Unknown(
+    raise UnknownName(
         f"no bench here: no {CONFIG} in {start} or above", "start one with: protypon init --platform quayside"
     )
 
@@ -189,7 +189,7 @@ class Bench:
         return entries_of(self.listings[name], theme)
 
     def theme(self, slug: str) -> Theme:
-        """The theme of a slug. Raises Unknown with the nearest one."""
+        """The theme of a slug. Raises UnknownName with the nearest one."""
         from protypon.core.platform.schema import nearest
 
         if slug in self.themes:
@@ -198,7 +198,7 @@ class Bench:
             (t.slug for t in self.themes.values() if slug.lower() in (t.title.lower(), t.slug.lower())), ""
         )
         hint = f"did you mean {near}?" if near else f"here are: {', '.join(sorted(self.themes)) or 'none'}"
-        raise Unknown(f"no theme {slug!r} in this bench", hint)
+        raise UnknownName(f"no theme {slug!r} in this bench", hint)
 
     @cached_property
     def children(self) -> list[Theme]:
@@ -210,16 +210,16 @@ class Bench:
         if slug is not None:
             found = self.theme(slug)
             if not found.maintained:
-                raise Unknown(
+                raise UnknownName(
                     f"{slug} has no ledger, so it is not one of yours",
                     "if it is, begin one with: " + command_line("adopt", slug),
                 )
             return found
         if not self.children:
-            raise Unknown("no child in this bench", "start one with: protypon new SLUG --parent SLUG")
+            raise UnknownName("no child in this bench", "start one with: protypon new SLUG --parent SLUG")
         if len(self.children) > 1:
             names = ", ".join(t.slug for t in self.children)
-            raise Unknown(f"which child: {names}?", f"add --child, as in --child {self.children[0].slug}")
+            raise UnknownName(f"which child: {names}?", f"add --child, as in --child {self.children[0].slug}")
         return self.children[0]
 
     def lineage(self, theme: Theme) -> Lineage:

@@ -42,7 +42,7 @@ class Lookup(Protocol):
     def facts(self, supply: Supply, rule: FileRule) -> SourceFacts: ...
 
 
-class Site(NamedTuple):
+class Location(NamedTuple):
     """A place in a file of a lineage."""
 
     theme: str
@@ -53,7 +53,7 @@ class Site(NamedTuple):
 class Named(NamedTuple):
     """A name that a file gives, which nothing supplies."""
 
-    site: Site
+    site: Location
     name: str
     how: str
 
@@ -62,16 +62,16 @@ class Named(NamedTuple):
 class Reach:
     """What the platform comes to from its entries on."""
 
-    used: dict[tuple[str, str], Site | None] = field(default_factory=dict)
+    used: dict[tuple[str, str], Location | None] = field(default_factory=dict)
     """(theme, path) -> who names it first; None: the platform itself."""
-    dynamic: tuple[Site, ...] = ()
+    dynamic: tuple[Location, ...] = ()
     """Names made at run time: anything may be meant."""
     dangling: tuple[Named, ...] = ()
 
 
 def walk(resolver: Lookup) -> Reach:
     """Walk through the templates of a lineage."""
-    found = _Walk(resolver)
+    found = _TemplateWalk(resolver)
     for supply in _entries(resolver):
         found.start(supply, None)
     while found.waiting:
@@ -101,19 +101,19 @@ class _Link(NamedTuple):
     facts: SourceFacts
 
 
-class _Walk:
+class _TemplateWalk:
     """One walk; a template that is asked for or included starts a chain of its own."""
 
     def __init__(self, resolver: Lookup) -> None:
         self.resolver = resolver
-        self.used: dict[tuple[str, str], Site | None] = {}
+        self.used: dict[tuple[str, str], Location | None] = {}
         self.started: set[tuple[str, str]] = set()
         self.waiting: list[Supply] = []
-        self.dynamic: list[Site] = []
+        self.dynamic: list[Location] = []
         self.dangling: list[Named] = []
         self.told: set[tuple[str, str, Reference]] = set()
 
-    def start(self, supply: Supply, site: Site | None) -> None:
+    def start(self, supply: Supply, site: Location | None) -> None:
         name = (supply.theme.slug, supply.path)
         self.used.setdefault(name, site)
         if name not in self.started:
@@ -169,8 +169,8 @@ class _Walk:
                 if target is not None:
                     self.start(target, self._site(link, reference))
 
-    def _site(self, link: _Link, reference: Reference) -> Site:
-        return Site(link.supply.theme.slug, link.supply.path, reference.line)
+    def _site(self, link: _Link, reference: Reference) -> Location:
+        return Location(link.supply.theme.slug, link.supply.path, reference.line)
 
     def _target(self, reference: Reference, link: _Link) -> Supply | None:
         """The file that a reference means; what is not known or not there is noted."""

@@ -134,10 +134,10 @@ class BenchSources:
 
         A result that does not parse, though both sides did, counts as not merged.
         """
-        from protypon.core.store.git import weave
+        from protypon.core.store.git import merge_files
 
         texts = {w.key: (w, t) for w in wanted if (t := self._texts(w)) is not None}
-        results = merge.merge_all([t for _, t in texts.values()], weave) if texts else []
+        results = merge.merge_all([t for _, t in texts.values()], merge_files) if texts else []
         return {
             key: (triple, _checked(three, triple, _by_units(three, triple, merged)))
             for (key, (three, triple)), merged in zip(texts.items(), results, strict=True)
@@ -180,10 +180,10 @@ def _by_units(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge
     if three.language not in MODULES or ours in (base, theirs) or base == theirs or merge.is_binary(ours):
         return merged
     from protypon.core.merge import by_unit as unit_merge
-    from protypon.core.store.git import weave
+    from protypon.core.store.git import merge_files
 
     name = three.language
-    return unit_merge.merge(triple, merged, writer(name).split, lambda data: _parses(data, name), weave)
+    return unit_merge.merge(triple, merged, writer(name).split, lambda data: _parses(data, name), merge_files)
 
 
 def _checked(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:

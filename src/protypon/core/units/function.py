@@ -13,8 +13,8 @@ from protypon.core.units.draft import Draft
 from protypon.core.units.findings.functions import shown
 from protypon.core.units.function_fate import gone, part_of
 from protypon.core.units.function_use import clash, reach, unattached
-from protypon.core.units.origins import Origin, folds, functions_in, origin_of, own_function, text_of
 from protypon.core.units.own_words import names_of, own_words
+from protypon.core.units.parent_functions import Origin, folds, functions_in, origin_of, own_function, text_of
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.ways.functions import replaced
 from protypon.core.units.world import World

@@ -9,9 +9,9 @@ from protypon.core.languages.writing.texts import renamed
 from protypon.core.merge import likeness
 from protypon.core.model.nouns import Candidate, Facts, Part, Record, Told
 from protypon.core.units.findings.functions import shown
-from protypon.core.units.former import former_of
-from protypon.core.units.origins import Origin, calls_of, folds, functions_in, own_function, text_of
 from protypon.core.units.own_words import names_of, own_words
+from protypon.core.units.parent_functions import Origin, calls_of, folds, functions_in, own_function, text_of
+from protypon.core.units.past_release import past_release_of
 from protypon.core.units.ways.copies import head_lines
 from protypon.core.units.world import World
 
@@ -26,7 +26,7 @@ def part_of(ours: bytes, theirs: bytes, language: str, own: Origin, origin: Orig
 def gone(world: World, facts: Facts, record: Record) -> Facts:
     """Renamed, or gone since a release."""
     base = world.sources.blob(record.digest)
-    former = former_of(world, record)
+    former = past_release_of(world, record)
     before = {name.lower() for name in former.functions} if former is not None else set()
     before.add(record.unit.path.lower())
     new = [

@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from protypon.core.analysis.state import Callback, closure_of
 from protypon.core.languages.registry import CODED, coded
 from protypon.core.model.nouns import Record
-from protypon.core.themes.reach import Site as Place
+from protypon.core.themes.reach import Location
 from protypon.core.units.findings.functions import names_in, shown
-from protypon.core.units.origins import Origin, attachments, calls_of, folds, same_name
-from protypon.core.units.ways import effects
+from protypon.core.units.parent_functions import Origin, attachments, calls_of, folds, same_name
+from protypon.core.units.ways import run_differences
 from protypon.core.units.world import World
 
 
@@ -30,7 +30,7 @@ def reach(world: World, record: Record, own: Origin, origin: Origin) -> tuple[st
     ]
     if left and record.written.at:
         return "no", _still_there(world, left[0], record, origin)
-    if effects.runs(behaviour, own) or effects.attached_anywhere(behaviour, own):
+    if run_differences.runs(behaviour, own) or run_differences.attached_anywhere(behaviour, own):
         return "yes", ""
     if _is_called(world, own, origin):
         return "yes", ""
@@ -56,7 +56,7 @@ def _when(callback: Callback) -> str:
 
 
 def _declared_by(world: World, own: Origin) -> bool:
-    return all(effects.in_force(state, own, folds(world)) for state in world.behaviour.states)
+    return all(run_differences.in_force(state, own, folds(world)) for state in world.behaviour.states)
 
 
 def _declared_at_all(world: World, origin: Origin) -> bool:
@@ -121,7 +121,7 @@ def _language(world: World, origin: Origin) -> str:
     return rule.language if rule is not None and rule.language in CODED else "php"
 
 
-def _handed(world: World, own: Origin, origin: Origin) -> Iterator[tuple[Place, int, tuple[str, ...]]]:
+def _handed(world: World, own: Origin, origin: Origin) -> Iterator[tuple[Location, int, tuple[str, ...]]]:
     """Every call of either function: where, with how many arguments, and which by name."""
     for name in {own.name, origin.name}:
         for call in calls_of(world, world.behaviour, name):

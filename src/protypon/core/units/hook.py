@@ -15,7 +15,7 @@ from protypon.core.units.draft import Draft
 from protypon.core.units.findings.functions import shown
 from protypon.core.units.hook_claim import claim_of, compared, fires_unnamed, now_label, numbered
 from protypon.core.units.hook_fate import point_gone, renamed
-from protypon.core.units.origins import functions_in
+from protypon.core.units.parent_functions import functions_in
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.simple import held
 from protypon.core.units.ways import hooks

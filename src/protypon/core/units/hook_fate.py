@@ -11,16 +11,16 @@ from protypon.core.model.nouns import Candidate, Facts, Record, Told
 from protypon.core.platform.schema import nearest
 from protypon.core.units import claims
 from protypon.core.units.findings.functions import shown
-from protypon.core.units.former import Former, former_of
 from protypon.core.units.hook_claim import claim_of, numbered
-from protypon.core.units.origins import attachments, functions_in, text_of
+from protypon.core.units.parent_functions import attachments, functions_in, text_of
+from protypon.core.units.past_release import PastRelease, past_release_of
 from protypon.core.units.simple import held
 from protypon.core.units.world import World
 
 
 def renamed(world: World, facts: Facts, record: Record) -> Facts:
     """The parents attach nothing of that name there: under another name, at another point, or not at all."""
-    unit, former = record.unit, former_of(world, record)
+    unit, former = record.unit, past_release_of(world, record)
     before = claims.read(world.sources.blob(record.digest))
     found = list(_other_places(world, record, former)) or list(_other_names(world, record, former))
     label = world.ancestor(record.source)
@@ -48,7 +48,7 @@ def renamed(world: World, facts: Facts, record: Record) -> Facts:
     return replace(facts, told={"stranded": Told(words, "drop")})
 
 
-def _other_places(world: World, record: Record, former: Former | None) -> Iterator[tuple[Callback, float]]:
+def _other_places(world: World, record: Record, former: PastRelease | None) -> Iterator[tuple[Callback, float]]:
     """A callback of the same name at a point where it did not stand before."""
     behaviour = world.behaviour.parents
     seen: set[str] = set()
@@ -65,7 +65,7 @@ def _other_places(world: World, record: Record, former: Former | None) -> Iterat
                 yield callback, 1.0
 
 
-def _other_names(world: World, record: Record, former: Former | None) -> list[tuple[Callback, float]]:
+def _other_names(world: World, record: Record, former: PastRelease | None) -> list[tuple[Callback, float]]:
     """Callbacks at the same point whose function is like the old one's."""
     behaviour = world.behaviour.parents
     if behaviour is None or former is None or (record.unit.name or "") not in former.functions:
@@ -103,7 +103,7 @@ def point_gone(world: World, facts: Facts, record: Record, before: claims.Claim)
 
 def _renamed_point(world: World, record: Record, before: claims.Claim) -> str:
     """The one point that is fired anew where the old one was, or that the old one's callbacks went to."""
-    former = former_of(world, record)
+    former = past_release_of(world, record)
     if former is None:
         return ""
     places = set(before.get("fired", ()))

@@ -14,7 +14,7 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Facts, Record, Unit
 from protypon.core.platform.meanings import Meaning
 from protypon.core.units.draft import Draft
-from protypon.core.units.origins import Origin, attachments, folds, origin_of, own_function, span_of
+from protypon.core.units.parent_functions import Origin, attachments, folds, origin_of, own_function, span_of
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.registry import in_code
 from protypon.core.units.ways import hooks

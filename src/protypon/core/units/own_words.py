@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from protypon.core.languages.writing.registry import writer
 from protypon.core.languages.writing.texts import renamed
 from protypon.core.model.nouns import Record
-from protypon.core.units.origins import Origin, folds, text_of
+from protypon.core.units.parent_functions import Origin, folds, text_of
 from protypon.core.units.world import World
 
 REASON = re.compile(rb"^(?:#|//) In place of [^\n]*\n")

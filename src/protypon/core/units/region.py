@@ -12,7 +12,7 @@ from protypon.core.units import claims
 from protypon.core.units.draft import Draft
 from protypon.core.units.findings.functions import shown
 from protypon.core.units.findings.regions import hiding_copies, printed_regions
-from protypon.core.units.former import former_of
+from protypon.core.units.past_release import past_release_of
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.simple import begun, compared, held, unknown
 from protypon.core.units.ways import simple
@@ -81,7 +81,7 @@ def _listed(world: World, record: Record) -> Facts:
 def _gone(world: World, facts: Facts, record: Record) -> Facts:
     """Nothing prints it any more: another region where it was, or none."""
     before = claims.read(world.sources.blob(record.digest))
-    former = former_of(world, record)
+    former = past_release_of(world, record)
     places = set(before.get("printed", ()))
     new = {
         name for name, said in printed_regions(world.behaviour).items()

@@ -7,7 +7,7 @@ from typing import NamedTuple
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule, Register
-from protypon.core.themes.reach import Site, Supply
+from protypon.core.themes.reach import Location, Supply
 from protypon.core.themes.resolve import relative
 from protypon.core.units.world import World
 
@@ -32,7 +32,7 @@ def of(world: World, path: str, rule: FileRule) -> Use:
     return Use("yes")
 
 
-def shown(site: Site) -> str:
+def shown(site: Location) -> str:
     return f"{site.theme}/{quote_path(site.path)} line {site.line}"
 
 
@@ -130,7 +130,7 @@ def needed_beside(world: World, path: str) -> str:
     return f"{quote_path(site.path)} line {site.line}" if site else ""
 
 
-def _mention(world: World, path: str) -> Site | None:
+def _mention(world: World, path: str) -> Location | None:
     """A reached template in whose text the file's path, or its end, stands."""
     for slug, template in world.resolver.templates.used:
         theme = _theme(world, slug)
@@ -140,7 +140,7 @@ def _mention(world: World, path: str) -> Site | None:
         for name in world.resolver.facts(Supply(theme, template), rule).mentions:
             bare = name.lstrip("./")
             if path == bare or path.endswith("/" + bare) or bare.endswith("/" + path):
-                return Site(slug, template, 0)
+                return Location(slug, template, 0)
     return None
 
 
@@ -176,5 +176,5 @@ def _named_in_text(world: World, path: str) -> str:
             data = world.sources.read(theme, other)
             at = data.find(name)
             if at >= 0:
-                return shown(Site(theme.slug, other, data.count(b"\n", 0, at) + 1))
+                return shown(Location(theme.slug, other, data.count(b"\n", 0, at) + 1))
     return ""

@@ -13,7 +13,7 @@ from protypon.core.languages.facts import FactsCache
 from protypon.core.languages.source import SourceFacts
 from protypon.core.model.nouns import Lineage, Problem, Record, Release, Theme, Unit
 from protypon.core.platform.platform import Platform
-from protypon.core.themes.reach import Site
+from protypon.core.themes.reach import Location
 from protypon.core.themes.resolve import Resolver, relative
 
 
@@ -77,9 +77,9 @@ class World:
         return self.lineage.themes[1:]
 
     @cached_property
-    def beside(self) -> dict[str, Site]:
+    def beside(self) -> dict[str, Location]:
         """The files that the child's sheets and scripts ask for by a relative address, where only the own theme is looked in."""
-        found: dict[str, Site] = {}
+        found: dict[str, Location] = {}
         if self.platform.served == "lineage":
             return found
         for path in sorted(self.child.files):
@@ -89,7 +89,7 @@ class World:
                 for names, line in {r.names: r.line for r in reversed(references)}.items():
                     target = relative(path, names)
                     if target is not None and target in self.child.files:
-                        found.setdefault(target, Site(self.child.slug, path, line))
+                        found.setdefault(target, Location(self.child.slug, path, line))
         return found
 
     def ancestor(self, slug: str | None) -> Theme | None:

@@ -9,7 +9,7 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.platform.expressions import search
 
 
-class Text(dict[str, Any]):
+class SearchedText(dict[str, Any]):
     """A manifest that is looked into by regular expressions: every key is one."""
 
     def __init__(self, text: str) -> None:
@@ -25,7 +25,7 @@ class Text(dict[str, Any]):
 
 
 def read(text: str) -> dict[str, Any]:
-    return Text(text)
+    return SearchedText(text)
 
 
 def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:

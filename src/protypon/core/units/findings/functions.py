@@ -10,13 +10,13 @@ from protypon.core.analysis.state import Halted
 from protypon.core.languages.code import Code, Function, Node, walk
 from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Finding
-from protypon.core.themes.reach import Site as Place
+from protypon.core.themes.reach import Location
 from protypon.core.units.world import World
 
 _WORD = re.compile(rb"\w+")
 
 
-def shown(place: Place) -> str:
+def shown(place: Location) -> str:
     """A place as a person reads it."""
     return f"{place.theme}/{place.path}" + (f" line {place.line}" if place.line else "")
 

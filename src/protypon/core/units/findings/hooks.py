@@ -13,7 +13,7 @@ from protypon.core.languages.registry import CODED, coded
 from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
-from protypon.core.themes.reach import Site as Place
+from protypon.core.themes.reach import Location
 from protypon.core.units.findings.functions import shown
 from protypon.core.units.world import World
 
@@ -27,7 +27,7 @@ def find(world: World) -> Iterator[Finding]:
 
 def _unmatched(world: World) -> Iterator[tuple[Detachment, State]]:
     """Detachments of the child that match nothing, in no state."""
-    tried: dict[tuple[Place, str, str], list[tuple[Detachment, State]]] = {}
+    tried: dict[tuple[Location, str, str], list[tuple[Detachment, State]]] = {}
     for state in world.behaviour.states:
         for detachment in state.detachments:
             tried.setdefault((detachment.site, str(detachment.point), detachment.label), []).append((detachment, state))
@@ -147,7 +147,7 @@ def _attachments(world: World) -> Iterator[Finding]:
     behaviour = world.behaviour
     own = {p.name for p in behaviour.platform.code.points}
     unnamed = any(s.meaning.does == "fire" and s.name is None for s in behaviour.said)
-    told: set[tuple[Place, str]] = set()
+    told: set[tuple[Location, str]] = set()
     for callback in behaviour.state.callbacks:
         if callback.site.theme != world.child.slug or (callback.site, callback.point) in told:
             continue
@@ -220,12 +220,12 @@ def _fits(behaviour: Behaviour) -> Iterator[_Fit]:
 
 def _ran(world: World) -> Iterator[Finding]:
     """Callbacks of the child that do not fit the point where they run."""
-    told: set[tuple[str, Place]] = set()
+    told: set[tuple[str, Location]] = set()
     for fit in _fits(world.behaviour):
         if fit.callback.site.theme != world.child.slug:
             continue
         function, file, name = fit.closure.function, fit.closure.file, fit.callback.label
-        place = Place(file.theme, file.path, function.line)
+        place = Location(file.theme, file.path, function.line)
         handed = fit.given if fit.callback.takes is None else min(fit.callback.takes, fit.given)
         step = command_line("explain", f"hook:{fit.callback.point}", "--child", world.child.slug)
         fewest = function.fewest - ("::" in function.name and not file.hoists)

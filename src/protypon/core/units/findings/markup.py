@@ -5,12 +5,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from protypon.core.analysis.site import Page
+from protypon.core.analysis.site import PageRun
 from protypon.core.analysis.state import Ran
 from protypon.core.analysis.values import Unknown
 from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Finding
-from protypon.core.themes.reach import Site as Place
+from protypon.core.themes.reach import Location
 from protypon.core.units.findings.functions import shown
 from protypon.core.units.world import World
 
@@ -30,7 +30,7 @@ def find(world: World) -> Iterator[Finding]:
     if parents is None or parents.state.stopped is not None or world.behaviour.state.stopped is not None:
         return
     before = {page.kind: page for page in parents.pages}
-    found: dict[tuple[Place, str], tuple[Ran, Ran | None, list[str]]] = {}
+    found: dict[tuple[Location, str], tuple[Ran, Ran | None, list[str]]] = {}
     for page in world.behaviour.pages:
         old = before.get(page.kind)
         if old is None or page.state.stopped is not None or open_elements(old.out) or not open_elements(page.out):
@@ -45,11 +45,11 @@ def find(world: World) -> Iterator[Finding]:
         yield _finding(world, ran, partner, place, kinds)
 
 
-def _same(site: Place, label: str, ran: Ran) -> bool:
+def _same(site: Location, label: str, ran: Ran) -> bool:
     return site == ran.callback.site and label == ran.callback.label
 
 
-def _widowed(old: Page, new: Page) -> Iterator[tuple[Ran, Ran | None]]:
+def _widowed(old: PageRun, new: PageRun) -> Iterator[tuple[Ran, Ran | None]]:
     """Callbacks that open or close something and run no more, each with one that still does the other half."""
     before = [ran for firing in old.state.firings[old.begins :] for ran in firing.ran]
     after = [ran for firing in new.state.firings[new.begins :] for ran in firing.ran]
@@ -66,7 +66,7 @@ def _completes(half: list[str], other: list[str]) -> bool:
     return other == flipped
 
 
-def _finding(world: World, ran: Ran, partner: Ran | None, place: Place, kinds: list[str]) -> Finding:
+def _finding(world: World, ran: Ran, partner: Ran | None, place: Location, kinds: list[str]) -> Finding:
     half = open_elements(ran.output)
     what = ", ".join(f"</{n[1:]}>" if n.startswith("/") else f"<{n}>" for n in half)
     verb = "closes" if half[0].startswith("/") else "opens"

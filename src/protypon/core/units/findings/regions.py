@@ -9,8 +9,7 @@ from protypon.core.analysis.state import Mark
 from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.meanings import said
-from protypon.core.themes.reach import Site as Place
-from protypon.core.themes.reach import Supply
+from protypon.core.themes.reach import Location, Supply
 from protypon.core.units.findings.functions import shown
 from protypon.core.units.world import World
 
@@ -49,7 +48,7 @@ def printed_regions(behaviour: Behaviour) -> dict[str | None, list[Said]]:
     return found
 
 
-def hiding_copies(behaviour: Behaviour, name: str) -> list[tuple[Place, Supply]]:
+def hiding_copies(behaviour: Behaviour, name: str) -> list[tuple[Location, Supply]]:
     """Templates further up that print a region, with the child's file that takes their place."""
     child = behaviour.lineage.child
     found = []
@@ -59,7 +58,7 @@ def hiding_copies(behaviour: Behaviour, name: str) -> list[tuple[Place, Supply]]
             read = behaviour.code_of(theme, path) if rule is not None and rule.kind == "template" else None
             for meaning, call, other in said(read[1], behaviour.platform.code) if read else ():
                 if meaning.does == "print-region" and other == name:
-                    found.append((Place(theme.slug, path, call.line), Supply(child, path)))
+                    found.append((Location(theme.slug, path, call.line), Supply(child, path)))
     return found
 
 

@@ -10,8 +10,7 @@ from protypon.core.languages.code import Code, Node, walk
 from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
-from protypon.core.themes.reach import Site as Place
-from protypon.core.themes.reach import Supply
+from protypon.core.themes.reach import Location, Supply
 from protypon.core.units.findings.functions import shown
 from protypon.core.units.world import World
 
@@ -56,7 +55,7 @@ def find(world: World) -> Iterator[Finding]:
             if bare in known or bare in told or not (supply.theme is world.child or bare in by_parents):
                 continue
             told.add(bare)
-            place = Place(supply.theme.slug, supply.path, line)
+            place = Location(supply.theme.slug, supply.path, line)
             gone = (
                 next((m for m in behaviour.parents.state.provided if m.name == bare), None)
                 if behaviour.parents

@@ -9,8 +9,8 @@ from protypon.core.model.errors import ProtyponError, Usage
 from protypon.core.platform.schema import nearest
 from protypon.core.units.draft import Draft
 from protypon.core.units.findings.functions import shown
-from protypon.core.units.origins import own_function
-from protypon.core.units.ways import effects
+from protypon.core.units.parent_functions import own_function
+from protypon.core.units.ways import run_differences
 from protypon.core.units.ways.coder import Coder, coder, put
 from protypon.core.units.ways.hooks import Hooked
 from protypon.core.units.world import World
@@ -37,7 +37,9 @@ def attached(draft: Draft, point: str, name: str, number: int | None, file: str 
     why = ""
     for blocks in _attaching(draft, code, point, name, number, gives, passes):
         made, path, brought = put(draft, ["\n".join(blocks)], file)
-        why = str(made.problem() or effects.stops(made.world.behaviour) or "") or _taken_away(made.world, point, name)
+        why = str(made.problem() or run_differences.stops(made.world.behaviour) or "") or _taken_away(
+            made.world, point, name
+        )
         if not why:
             return Hooked(made, path, None, brought, f"{point} gives {gives} argument{'s' * (gives != 1)}", name)
     raise ProtyponError(f"{name} can't be attached at {point}: {why}", command_line("points", point))

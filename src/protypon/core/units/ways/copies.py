@@ -11,8 +11,8 @@ from protypon.core.model.commands import command_line
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record
 from protypon.core.units.draft import Draft
-from protypon.core.units.origins import Origin, folds, functions_in, own_function, span_of, text_of
 from protypon.core.units.own_words import names_of, own_words
+from protypon.core.units.parent_functions import Origin, folds, functions_in, own_function, span_of, text_of
 from protypon.core.units.ways.coder import Coder, coder
 from protypon.core.units.world import World
 

@@ -13,7 +13,7 @@ from protypon.core.platform.schema import nearest
 from protypon.core.store.overlay import content
 from protypon.core.units.draft import Draft
 from protypon.core.units.findings.functions import shown
-from protypon.core.units.origins import (
+from protypon.core.units.parent_functions import (
     Origin,
     attachments,
     calls_of,

@@ -13,8 +13,8 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.platform.schema import nearest
 from protypon.core.units.draft import Draft
 from protypon.core.units.findings.functions import shown
-from protypon.core.units.origins import own_function
-from protypon.core.units.ways import effects
+from protypon.core.units.parent_functions import own_function
+from protypon.core.units.ways import run_differences
 from protypon.core.units.ways.coder import Coder, coder, put
 from protypon.core.units.world import World
 
@@ -174,7 +174,7 @@ def in_doubt(callbacks: list[Callback]) -> tuple[str, ...]:
 def beside(before: Draft, after: Draft, what: str, own: str = "") -> Iterator[str]:
     """Callbacks that come or go with something, because it attaches them, or code asks about it; ``own`` names the one that was meant."""
     moments = set(after.world.behaviour.platform.code.moments)
-    was, now = (effects.rows(d.world.behaviour, {}, moments) for d in (before, after))
+    was, now = (run_differences.rows(d.world.behaviour, {}, moments) for d in (before, after))
     told = set[str]()
     for old, new in zip(was, now, strict=False):
         for point in sorted({*old, *new}):
@@ -267,7 +267,11 @@ def _wrapped(draft: Draft, callback: Callback, number: int, code: Coder, words: 
     )
     made, path, brought = put(off.draft, [f"{words}\n{mark}\n{body}"], file)
     own = own_function(made.world, name)
-    if own is None or not effects.attached_anywhere(made.world.behaviour, own) or not is_off(made.world, callback):
+    if (
+        own is None
+        or not run_differences.attached_anywhere(made.world.behaviour, own)
+        or not is_off(made.world, callback)
+    ):
         raise LookupError("a function that calls it would not be attached")
     return Hooked(
         made, path, callback, brought, f"taken off in {draft.child.manifest}; {name} calls it with {number}", name

@@ -12,7 +12,7 @@ from protypon.core.platform.schema import nearest
 from protypon.core.units.draft import Draft
 from protypon.core.units.findings.functions import shown
 from protypon.core.units.findings.regions import hiding_copies, printed_regions
-from protypon.core.units.ways import effects
+from protypon.core.units.ways import run_differences
 from protypon.core.units.ways.coder import Coder, coder, put
 from protypon.core.units.ways.hooks import Hooked, beside
 
@@ -56,11 +56,11 @@ def removed(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
             all((kind, name) not in state.items for state in behaviour.states)
             and (kind, name) in behaviour.state.removed
         )
-        if gone and not effects.stops(behaviour) and made.problem() is None:
+        if gone and not run_differences.stops(behaviour) and made.problem() is None:
             where = f"{shown(items[kind, name].site)} registers it; " if (kind, name) in items else ""
             notes = tuple(beside(draft, made, f"{kind} {name}"))
             return Hooked(made, path, None, brought, f"{where}taken away {when}", notes=notes)
-    why = effects.stops(draft.world.behaviour) or "no moment is late enough"
+    why = run_differences.stops(draft.world.behaviour) or "no moment is late enough"
     raise ProtyponError(
         f"item:{kind}#{name} can't be taken away: {why}", command_line("explain", f"item:{kind}#{name}")
     )
@@ -78,7 +78,7 @@ def valued(draft: Draft, name: str, value: Any, file: str = "") -> Hooked:
         states = made.world.behaviour.states
         if (
             made.problem() is None
-            and not effects.stops(made.world.behaviour)
+            and not run_differences.stops(made.world.behaviour)
             and all(is_value(s.values.get(name), value) for s in states)
         ):
             notes = tuple(beside(draft, made, name))
@@ -86,7 +86,7 @@ def valued(draft: Draft, name: str, value: Any, file: str = "") -> Hooked:
                 made, path, None, brought, f"set {when}, and only the first one to set it counts", notes=notes
             )
     first = draft.world.behaviour.state.values.get(name)
-    why = effects.stops(draft.world.behaviour) or (
+    why = run_differences.stops(draft.world.behaviour) or (
         f"{shown(first.site)} sets it before any code of yours runs" if first else "it would not be in force"
     )
     raise ProtyponError(f"value:{name} can't be set: {why}", command_line("explain", f"value:{name}"))

@@ -17,7 +17,7 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record
 from protypon.core.platform.meanings import CodeRules, Meaning
 from protypon.core.units.draft import Draft
-from protypon.core.units.origins import folds
+from protypon.core.units.parent_functions import folds
 from protypon.core.units.ways.coder import without_line
 
 Said = tuple[Meaning, tuple[Any, ...]]

@@ -8,8 +8,8 @@ from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.languages.writing.registry import writer
 from protypon.core.model.commands import command_line
 from protypon.core.units.draft import Draft
-from protypon.core.units.origins import Origin, calls_of, folds, own_function, text_of
-from protypon.core.units.ways import effects
+from protypon.core.units.parent_functions import Origin, calls_of, folds, own_function, text_of
+from protypon.core.units.ways import run_differences
 from protypon.core.units.world import World
 
 
@@ -23,7 +23,7 @@ def not_replaced(before: Draft, after: Draft, pairs: list[tuple[Origin, str]]) -
         if unseen:
             return unseen
     behaviour, was = after.world.behaviour, before.world.behaviour
-    stops = effects.stops(behaviour)
+    stops = run_differences.stops(behaviour)
     if stops:
         return stops
     names: dict[tuple[str, str, int], tuple[str, Origin]] = {}
@@ -36,10 +36,12 @@ def not_replaced(before: Draft, after: Draft, pairs: list[tuple[Origin, str]]) -
         if failed:
             return failed
     moments = set(behaviour.platform.code.moments) | {c.point for s in was.states for c in s.callbacks}
-    changed = effects.difference(effects.rows(was, names, moments), effects.rows(behaviour, names, moments))
+    changed = run_differences.difference(
+        run_differences.rows(was, names, moments), run_differences.rows(behaviour, names, moments)
+    )
     if changed:
         return f"other callbacks would run otherwise than now: {changed}"
-    changed = effects.registered_otherwise(was, behaviour)
+    changed = run_differences.registered_otherwise(was, behaviour)
     if changed:
         return f"{changed} would be otherwise than now"
     return ""
@@ -63,18 +65,18 @@ def _unseen(before: Draft, after: Draft, origin: Origin, called: str) -> str:
 
 def _still_used(was: Behaviour, now: Behaviour, origin: Origin, own: Origin, folded: bool) -> str:
     known = (origin.name.lower() if folded else origin.name) in was.state.functions
-    if known and same(origin.name, own.name, folded) and not effects.in_force(now.state, own, folded):
+    if known and same(origin.name, own.name, folded) and not run_differences.in_force(now.state, own, folded):
         return f"{origin.theme.slug} declares {origin.name} first, and its declaration counts"
-    if effects.attached_anywhere(now, origin):
+    if run_differences.attached_anywhere(now, origin):
         return f"{origin.name} of {origin.theme.slug} would still be attached"
-    if effects.runs(now, origin):
+    if run_differences.runs(now, origin):
         return f"{origin.name} of {origin.theme.slug} would still run"
-    if effects.runs(was, origin) and not effects.runs(now, own):
+    if run_differences.runs(was, origin) and not run_differences.runs(now, own):
         return f"nothing would call {own.name}"
     if (
-        not effects.runs(was, origin)
+        not run_differences.runs(was, origin)
         and not same(origin.name, own.name, folded)
-        and not effects.attached_anywhere(was, origin)
+        and not run_differences.attached_anywhere(was, origin)
     ):
         return f"nothing that could be followed calls {origin.name}"
     return ""
@@ -92,8 +94,8 @@ def ties(before: Draft, after: Draft, origin: Origin, called: str) -> Iterator[s
     names = {origin.key: (origin.name, origin), own.key: (origin.name, own)}
     moments = set(after.world.behaviour.platform.code.moments)
     was, now = (
-        effects.rows(before.world.behaviour, names, moments)[0],
-        effects.rows(after.world.behaviour, names, moments)[0],
+        run_differences.rows(before.world.behaviour, names, moments)[0],
+        run_differences.rows(after.world.behaviour, names, moments)[0],
     )
     for point, found in was.items():
         if found != now.get(point, []) and any(name == origin.name for name, _ in found):

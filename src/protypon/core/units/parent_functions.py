@@ -14,7 +14,7 @@ from protypon.core.languages.writing.registry import writer
 from protypon.core.languages.writing.texts import taken
 from protypon.core.languages.writing.trees import FunctionSpan
 from protypon.core.model.nouns import Theme
-from protypon.core.themes.reach import Site as Place
+from protypon.core.themes.reach import Location
 from protypon.core.units.world import World
 
 
@@ -34,8 +34,8 @@ class Origin(NamedTuple):
         return self.theme.slug, self.path, self.function.start
 
     @property
-    def place(self) -> Place:
-        return Place(self.theme.slug, self.path, self.function.line)
+    def place(self) -> Location:
+        return Location(self.theme.slug, self.path, self.function.line)
 
     def is_it(self, closure: Closure | None) -> bool:
         return closure is not None and (closure.file.theme, closure.file.path, closure.function.start) == self.key
@@ -113,7 +113,7 @@ def text_of(world: World, origin: Origin) -> bytes:
 
 def attachments(behaviour: Behaviour, origin: Origin) -> list[Callback]:
     """Where a function is attached, and not taken off again: each place once."""
-    found: dict[tuple[str, Place], Callback] = {}
+    found: dict[tuple[str, Location], Callback] = {}
     for state in behaviour.states:
         for callback in state.callbacks:
             if callback.gone is None and origin.is_it(closure_of(state, callback)):
@@ -125,7 +125,7 @@ class Call(NamedTuple):
     """One call of a function by its name, and the function that it stands in."""
 
     call: Invoke
-    place: Place
+    place: Location
     caller: Origin | None
     template: bool = False
 
@@ -146,7 +146,7 @@ def calls_of(world: World, behaviour: Behaviour, name: str) -> Iterator[Call]:
             for caller, body in bodies:
                 for node in (node for statement in body for node in walk(statement)):
                     if node.tag == "call" and node.on is None and same_name(world, node.name, name):
-                        yield Call(node, Place(theme.slug, path, node.line), caller, rule.kind == "template")
+                        yield Call(node, Location(theme.slug, path, node.line), caller, rule.kind == "template")
 
 
 def is_mark(callback: Callback, origin: Origin) -> bool:

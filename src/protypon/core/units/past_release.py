@@ -14,7 +14,7 @@ from protypon.core.platform.meanings import said
 from protypon.core.units.world import World
 
 
-class Former(NamedTuple):
+class PastRelease(NamedTuple):
     """One kept release, as far as its code goes."""
 
     functions: dict[str, bytes]
@@ -25,19 +25,19 @@ class Former(NamedTuple):
     """Regions."""
 
 
-def former_of(world: World, record: Record) -> Former | None:
+def past_release_of(world: World, record: Record) -> PastRelease | None:
     """What the release that a record was taken from said; None where it is not kept."""
     release = world.release(record.source, record.release)
     return former_in(world, release) if release is not None else None
 
 
-def former_in(world: World, release: Release) -> Former:
+def former_in(world: World, release: Release) -> PastRelease:
     """What one kept release said."""
     key = ("former", release.tree)
     if key not in world.sources.worked_out:
         world.sources.worked_out[key] = _read(world, list(_files(world, world.sources.files_of(release))))
     found = world.sources.worked_out[key]
-    assert isinstance(found, Former)
+    assert isinstance(found, PastRelease)
     return found
 
 
@@ -51,7 +51,7 @@ def _files(world: World, files: dict[str, tuple[int, str]]) -> Iterator[tuple[st
             yield rule.language, data, coded(rule.language).code(data)
 
 
-def _read(world: World, files: list[tuple[str, bytes, Code]]) -> Former:
+def _read(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
     functions: dict[str, bytes] = {}
     fired, attached, printed = set[str](), set[tuple[str, str]](), set[str]()
     for language, data, code in files:
@@ -78,4 +78,4 @@ def _read(world: World, files: list[tuple[str, bytes, Code]]) -> Former:
                 given = [*mark.arguments, *(value for _, value in mark.named)]
                 if marked is not None and marked.does == "attach" and given and given[0].tag == "lit":
                     attached.add((str(given[0].value), function.name))
-    return Former(functions, frozenset(fired), frozenset(attached), frozenset(printed))
+    return PastRelease(functions, frozenset(fired), frozenset(attached), frozenset(printed))

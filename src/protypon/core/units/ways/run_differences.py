@@ -9,7 +9,7 @@ from typing import Any
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.state import Callback, State, closure_of, ordered
 from protypon.core.analysis.values import Closure
-from protypon.core.units.origins import Origin
+from protypon.core.units.parent_functions import Origin
 
 Row = tuple[str, Any]
 
