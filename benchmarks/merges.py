@@ -15,7 +15,7 @@ from collections import Counter
 from pathlib import Path
 
 from protypon.core.languages.registry import language
-from protypon.core.languages.writing.registry import writer
+from protypon.core.languages.writers import writer
 from protypon.core.merge import by_unit as unit_merge
 from protypon.core.merge.three_way import Triple, merge_all
 from protypon.core.store.git import merge_files

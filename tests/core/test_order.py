@@ -14,7 +14,7 @@ import protypon
 
 REGISTRIES = (
     "protypon.core.languages.registry",
-    "protypon.core.languages.writing.registry",
+    "protypon.core.languages.writers",
     "protypon.core.platform.manifests.registry",
     "protypon.core.units.registry",
 )

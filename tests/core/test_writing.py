@@ -12,8 +12,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from protypon.core.languages.writing.registry import writer
-from protypon.core.languages.writing.texts import appended, indented, renamed, style_of, taken, without
+from protypon.core.languages.text_edits import appended, indented, renamed, style_of, taken, without
+from protypon.core.languages.writers import writer
 from protypon.core.merge.by_unit import chunks
 
 LIBRARY = Path(sysconfig.get_paths()["stdlib"])

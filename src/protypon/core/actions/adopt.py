@@ -19,9 +19,9 @@ from protypon.core.store.overlay import Overlay, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
 from protypon.core.units.draft import Draft
+from protypon.core.units.function.copies import own_text
 from protypon.core.units.past_release import former_in
 from protypon.core.units.registry import IN_CODE
-from protypon.core.units.ways.copies import own_text
 from protypon.core.units.world import World
 
 LIKELY = 0.8

@@ -21,7 +21,7 @@ from protypon.core.store.overlay import Overlay, content
 from protypon.core.store.proposing import Proposals, touched_note
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
-from protypon.core.units import use
+from protypon.core.units.file import use
 from protypon.core.units.registry import IN_CODE
 from protypon.core.units.world import World
 

@@ -19,10 +19,10 @@ from protypon.core.store import ledger
 from protypon.core.store.overlay import content
 from protypon.core.store.proposals import path_of
 from protypon.core.units.draft import Draft
+from protypon.core.units.function.copies import with_text
+from protypon.core.units.function.own_words import names_of
 from protypon.core.units.mending import mended
-from protypon.core.units.own_words import names_of
 from protypon.core.units.registry import IN_CODE, in_code
-from protypon.core.units.ways.copies import with_text
 from protypon.core.units.world import World
 
 ROUNDS = 4
@@ -182,8 +182,8 @@ class _CodeCarrying:
 
     def _taken_as(self, new: Record, f: Facts) -> None:
         """A function that the parent calls otherwise now: what it was taken from, under the new name."""
-        from protypon.core.languages.writing.registry import writer
-        from protypon.core.languages.writing.texts import renamed
+        from protypon.core.languages.text_edits import renamed
+        from protypon.core.languages.writers import writer
         from protypon.core.units.parent_functions import folds
 
         base = self.carrying.sources.blob(new.digest)

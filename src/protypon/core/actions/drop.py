@@ -21,7 +21,7 @@ from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
 from protypon.core.units.draft import Draft
 from protypon.core.units.registry import IN_CODE, kinds
-from protypon.core.units.ways.taking_out import handed_on, taken_out
+from protypon.core.units.taking_out import handed_on, taken_out
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,9 +18,9 @@ from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.platform.platform import FileRule
 from protypon.core.themes.reach import Location, Supply
-from protypon.core.units import use
-from protypon.core.units.findings.regions import hiding_copies, printed_regions
+from protypon.core.units.file import use
 from protypon.core.units.parent_functions import origin_of, own_function
+from protypon.core.units.region.findings import hiding_copies, printed_regions
 from protypon.core.units.registry import IN_CODE, kinds
 from protypon.core.units.world import World
 

@@ -15,13 +15,13 @@ from protypon.core.store import ledger
 from protypon.core.store.overlay import Overlay, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
+from protypon.core.units.coder import coder, put
 from protypon.core.units.draft import Draft
-from protypon.core.units.findings.hooks import Match, matches
+from protypon.core.units.hook import write as hooks
+from protypon.core.units.hook.findings import Match, matches
 from protypon.core.units.mending import changed_calls, mended
 from protypon.core.units.registry import IN_CODE, in_code
-from protypon.core.units.ways import hooks
-from protypon.core.units.ways.coder import coder, put
-from protypon.core.units.ways.taking_out import taken_out
+from protypon.core.units.taking_out import taken_out
 
 Row = dict[str, Any]
 

@@ -19,8 +19,8 @@ from protypon.core.store import ledger
 from protypon.core.store.overlay import Overlay, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
-from protypon.core.units import use
 from protypon.core.units.draft import Draft
+from protypon.core.units.file import use
 from protypon.core.units.placing import NOTHING, OPTIONS, Asked, Outcome
 from protypon.core.units.registry import IN_CODE, in_code
 from protypon.core.units.world import World

@@ -13,7 +13,7 @@ from protypon.core.languages.comments import above, summary
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.platform.schema import nearest
 from protypon.core.themes.reach import Location
-from protypon.core.units.findings.hooks import reordered
+from protypon.core.units.hook.findings import reordered
 from protypon.core.units.world import World
 
 FORMAT = "protypon.points/1"

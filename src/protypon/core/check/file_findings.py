@@ -14,7 +14,7 @@ from protypon.core.platform.platform import FileRule
 from protypon.core.store import edits
 from protypon.core.themes.discover import manifest_problems
 from protypon.core.themes.resolve import relative
-from protypon.core.units import use
+from protypon.core.units.file import use
 from protypon.core.units.world import World
 
 

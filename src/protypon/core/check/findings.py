@@ -10,7 +10,11 @@ from protypon.core.check.file_findings import broken_addresses, of_files, standi
 from protypon.core.check.judge import Steps
 from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Finding, Release, Theme, Verdict
-from protypon.core.units.findings import functions, hooks, markup, regions, variables
+from protypon.core.units.function import findings as functions
+from protypon.core.units.hook import findings as hooks
+from protypon.core.units.hook import markup
+from protypon.core.units.region import findings as regions
+from protypon.core.units.variable import findings as variables
 from protypon.core.units.world import World
 
 OF_CODE = (functions.find, hooks.find, markup.find, override_findings.find, regions.find, variables.find)

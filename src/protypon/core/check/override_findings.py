@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Finding
-from protypon.core.units.findings.functions import shown
+from protypon.core.units.function.write import is_offered
 from protypon.core.units.parent_functions import origin_of, own_function, span_of
-from protypon.core.units.ways.functions import is_offered
+from protypon.core.units.places import shown
 from protypon.core.units.world import World
 
 

@@ -153,7 +153,7 @@ def _facts_of(module: Language, data: bytes) -> SourceFacts:
             return module.facts(data.decode("utf-8", "replace"))
         except UNREADABLE:
             pass
-    from protypon.core.languages.jinja import mentions
+    from protypon.core.languages.jinja.source import mentions
 
     return SourceFacts((Reference("include", (), 1, 1, True),), mentions=mentions(data.decode("utf-8", "replace")))
 

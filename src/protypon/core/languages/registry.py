@@ -49,15 +49,15 @@ class Language(Protocol):
 
 
 MODULES = {
-    "jinja": "jinja",
-    "css": "css",
-    "javascript": "javascript",
-    "python": "python",
-    "php": "php",
-    "php-piece": "php_piece",
-    "json": "json_text",
-    "toml": "plain",
-    "plain": "plain",
+    "jinja": "jinja.source",
+    "css": "css.source",
+    "javascript": "javascript.source",
+    "python": "python.source",
+    "php": "php.source",
+    "php-piece": "php.piece",
+    "json": "data.json_source",
+    "toml": "data.plain",
+    "plain": "data.plain",
 }
 
 

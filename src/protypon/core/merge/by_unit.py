@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
-from protypon.core.languages.writing.trees import Piece
+from protypon.core.languages.spans import Piece
 from protypon.core.merge.three_way import Merged, MergeLines, Triple
 
 Split = Callable[[bytes], "list[Piece] | None"]

@@ -14,7 +14,7 @@ from protypon.core.languages.code import Code
 from protypon.core.languages.facts import FactsCache
 from protypon.core.languages.registry import language
 from protypon.core.languages.source import SourceFacts
-from protypon.core.languages.writing.registry import MODULES, writer
+from protypon.core.languages.writers import MODULES, writer
 from protypon.core.merge import three_way as merge
 from protypon.core.model.errors import BadInput
 from protypon.core.model.nouns import Comparison, Place, Problem, Release, Theme

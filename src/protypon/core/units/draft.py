@@ -13,8 +13,8 @@ from protypon.core.files.listing import blob_digest
 from protypon.core.languages.code import Code
 from protypon.core.languages.facts import FactsCache
 from protypon.core.languages.source import SourceFacts
-from protypon.core.languages.writing.registry import Writer, writer
-from protypon.core.languages.writing.texts import Style, style_of
+from protypon.core.languages.text_edits import Style, style_of
+from protypon.core.languages.writers import Writer, writer
 from protypon.core.model.commands import command_line
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Content, Problem, Release, Theme

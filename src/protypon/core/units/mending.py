@@ -6,22 +6,22 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from protypon.core.analysis.state import Callback
-from protypon.core.languages.writing.registry import writer
-from protypon.core.languages.writing.texts import renamed
-from protypon.core.languages.writing.trees import CallSpan
+from protypon.core.languages.spans import CallSpan
+from protypon.core.languages.text_edits import renamed
+from protypon.core.languages.writers import writer
 from protypon.core.model.commands import command_line
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Facts, Record, Unit
 from protypon.core.platform.meanings import Meaning
+from protypon.core.units.coder import coder
 from protypon.core.units.draft import Draft
+from protypon.core.units.function.copies import attaching_like, own_text, writer_of
+from protypon.core.units.function.write import again
+from protypon.core.units.hook import write as hooks
 from protypon.core.units.parent_functions import Origin, attachments, folds, origin_of, own_function, span_of
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.registry import in_code
-from protypon.core.units.ways import hooks
-from protypon.core.units.ways.coder import coder
-from protypon.core.units.ways.copies import attaching_like, own_text, writer_of
-from protypon.core.units.ways.functions import again
-from protypon.core.units.ways.taking_out import meanings_in, taken_out
+from protypon.core.units.taking_out import meanings_in, taken_out
 from protypon.core.units.world import World
 
 Mended = tuple[Draft, Record, str]

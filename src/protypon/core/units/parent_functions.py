@@ -10,9 +10,9 @@ from protypon.core.analysis.state import Callback, closure_of
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.code import Function, Invoke, walk
 from protypon.core.languages.registry import CODED, coded
-from protypon.core.languages.writing.registry import writer
-from protypon.core.languages.writing.texts import taken
-from protypon.core.languages.writing.trees import FunctionSpan
+from protypon.core.languages.spans import FunctionSpan
+from protypon.core.languages.text_edits import taken
+from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Theme
 from protypon.core.themes.reach import Location
 from protypon.core.units.world import World

@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 from protypon.core.languages.code import Code
 from protypon.core.languages.registry import CODED, coded
-from protypon.core.languages.writing.registry import writer
-from protypon.core.languages.writing.texts import taken
+from protypon.core.languages.text_edits import taken
+from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Record, Release
 from protypon.core.platform.meanings import said
 from protypon.core.units.world import World

@@ -32,12 +32,12 @@ class InCode(Kind, Protocol):
 
 
 MODULES = {
-    "whole_file": "whole_file",
-    "function": "function",
-    "hook": "hook",
-    "item": "item",
-    "value": "value",
-    "region": "region",
+    "whole_file": "file.find",
+    "function": "function.find",
+    "hook": "hook.find",
+    "item": "item.find",
+    "value": "value.find",
+    "region": "region.find",
 }
 IN_CODE = tuple(name for name in MODULES if name != "whole_file")
 """Kinds of unit that stand inside code, and not in a file of their own."""

@@ -1,0 +1,1 @@
+"""JSON, and texts that say nothing to us."""

@@ -1,0 +1,1 @@
+"""Jinja templates: what they name, and what they do."""

@@ -1,0 +1,1 @@
+"""PHP: what a file says, and how it is edited."""

@@ -1,0 +1,259 @@
+"""PHP as text: its units, its calls, and how what is added is written."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any
+
+from protypon.core.languages.spans import (
+    CallSpan,
+    FunctionSpan,
+    Piece,
+    call_span,
+    end_of_text,
+    function_span,
+    numbered,
+    source_of,
+    squeezed,
+    text_of,
+    walk,
+    with_comments,
+    with_trailing_comment,
+)
+from protypon.core.languages.trees import parser
+
+BLANKS = 1
+SKELETON = "<?php\n"
+_OPENED = ("class_declaration", "interface_declaration", "trait_declaration", "enum_declaration")
+_TEXTS = ("string", "encapsed_string", "heredoc", "nowdoc", "text", "shell_command_expression")
+
+
+def _root(data: bytes) -> Any:
+    return parser("tree_sitter_php", "language_php").parse(source_of(data)).root_node
+
+
+def split(data: bytes) -> list[Piece] | None:
+    root = _root(data)
+    if root.has_error:
+        return None
+    try:
+        return numbered(_pieces(root.children, data, ""))
+    except _Mixed:
+        return None
+
+
+class _Mixed(Exception):
+    """HTML stands between the code."""
+
+
+def _pieces(nodes: list[Any], data: bytes, owner: str) -> Iterator[Piece]:
+    for number, node in enumerate(nodes):
+        kind = node.type
+        if kind == "text" and not (node.text or b"").strip():
+            continue
+        if kind in ("text", "text_interpolation"):
+            if kind == "text_interpolation" and number == len(nodes) - 1 and (node.text or b"").strip() == b"?>":
+                yield Piece("end of code", "statement", "", node.start_byte, node.start_byte, node.end_byte)
+                continue
+            raise _Mixed
+        if kind == "comment" or not node.is_named:
+            if kind == "?>":
+                yield Piece("end of code", "statement", "", node.start_byte, node.start_byte, node.end_byte)
+            continue
+        begin, end = with_comments(node, nodes, number), with_trailing_comment(node, nodes, number)
+        body = node.child_by_field_name("body")
+        if kind in _OPENED or (kind == "namespace_definition" and body is not None):
+            yield from _opened(node, body, begin, end, data, owner)
+        else:
+            key, what, name = _known_by(node, owner)
+            yield Piece(key, what, name, begin, node.start_byte, end)
+
+
+def _opened(node: Any, body: Any, begin: int, end: int, data: bytes, owner: str) -> Iterator[Piece]:
+    """A class or namespace: where it opens, its members, where it closes."""
+    name_node = node.child_by_field_name("name")
+    name = f"{owner}{text_of(name_node) if name_node else ''}"
+    brace = body.children[0]
+    if node.start_point[0] == body.end_point[0]:
+        yield Piece(f"class {name}", "open", name, begin, node.start_byte, end)
+        return
+    yield Piece(f"class {name}", "open", name, begin, node.start_byte, brace.end_byte)
+    inner = owner if node.type == "namespace_definition" else f"{name}::"
+    yield from _pieces(list(body.children[1:-1]), data, inner)
+    yield Piece(f"end of {name}", "close", name, body.children[-1].start_byte, body.children[-1].start_byte, end)
+
+
+def _known_by(node: Any, owner: str) -> tuple[str, str, str]:
+    """Key, kind and name of a statement."""
+    kind = node.type
+    if kind in ("function_definition", "method_declaration"):
+        name = owner + text_of(node.child_by_field_name("name"))
+        return f"function {name.lower()}", "method" if owner else "function", name
+    if kind == "php_tag":
+        return "head", "statement", ""
+    inner = _only_function(node)
+    if inner is not None:
+        name = text_of(inner.child_by_field_name("name"))
+        return f"function {name.lower()}", "function", name
+    if kind == "if_statement":
+        return f"if {squeezed(node.child_by_field_name('condition').text)}", "statement", ""
+    if kind == "expression_statement" and node.named_children:
+        return _expression_key(node.named_children[0])
+    if kind in ("property_declaration", "const_declaration"):
+        return f"{owner}{kind} {squeezed(node.text or b'').split('=')[0]}", "statement", ""
+    return f"{owner}{kind} {squeezed(node.text or b'')}", "statement", ""
+
+
+def _expression_key(node: Any) -> tuple[str, str, str]:
+    if node.type == "function_call_expression":
+        name = text_of(node.child_by_field_name("function"))
+        given = [n.named_children[-1] for n in node.child_by_field_name("arguments").named_children if n.named_children]
+        return f"call {name} {' '.join(_argument_key(n) for n in given[:2])}", "call", name
+    if node.type == "assignment_expression":
+        return f"set {squeezed(node.child_by_field_name('left').text)}", "statement", ""
+    return squeezed(node.text or b""), "statement", ""
+
+
+def _argument_key(node: Any) -> str:
+    """Texts and names tell one call from another; functions written out do not."""
+    if node.type in ("anonymous_function", "anonymous_function_creation_expression", "arrow_function"):
+        inner = [_expression_key(n) for n in walk(node) if n.type == "function_call_expression"]
+        return f"function of {inner[0][0]}" if inner else "a function"
+    return squeezed(node.text or b"", 60).strip("'\"")
+
+
+def _only_function(node: Any) -> Any:
+    """The function that is all there is in an ``if``."""
+    if node.type != "if_statement" or node.child_by_field_name("alternative") is not None:
+        return None
+    body = node.child_by_field_name("body")
+    inner = [n for n in body.named_children if n.type != "comment"] if body is not None else []
+    return inner[0] if len(inner) == 1 and inner[0].type == "function_definition" else None
+
+
+def functions(data: bytes) -> list[FunctionSpan]:
+    found = []
+    for node in walk(_root(data), lambda n: n.type not in (*_OPENED, "function_definition")):
+        if node.type != "function_definition":
+            continue
+        block = node.parent
+        outer = block.parent if block is not None and block.type in ("compound_statement", "colon_block") else None
+        guard = outer if outer is not None and _only_function(outer) is not None else None
+        found.append(function_span(text_of(node.child_by_field_name("name")), node, node.end_byte, guard))
+    return found
+
+
+def calls(data: bytes) -> list[CallSpan]:
+    found = []
+    for node in walk(_root(data)):
+        if node.type == "function_call_expression":
+            name, given = node.child_by_field_name("function"), node.child_by_field_name("arguments")
+        elif node.type == "attribute" and node.named_children:
+            name, given = node.named_children[0], node.child_by_field_name("parameters")
+        else:
+            continue
+        arguments = []
+        for argument in given.named_children if given is not None else ():
+            keyword = argument.child_by_field_name("name")
+            if argument.type == "argument" and argument.named_children:
+                value = argument.named_children[-1]
+                arguments.append((text_of(keyword) if keyword is not None else "", value.start_byte, value.end_byte))
+        found.append(call_span(name, node, arguments))
+    return found
+
+
+def protected(data: bytes) -> list[tuple[int, int]]:
+    return [
+        (n.start_byte, n.end_byte) for n in walk(_root(data)) if n.type in _TEXTS and n.start_point[0] != n.end_point[0]
+    ]
+
+
+def end_of_code(data: bytes) -> int:
+    """Before the last ``?>`` at the top, where nothing but space follows it; else behind all that is no space."""
+    root = _root(data)
+    last = root.children[-1] if root.children else None
+    if last is not None and (last.text or b"").strip() == b"?>":
+        return end_of_text(data[: last.start_byte])
+    return end_of_text(data)
+
+
+def quotes(data: bytes) -> tuple[int, int]:
+    kinds = [node.type for node in walk(_root(data))]
+    return kinds.count("string"), kinds.count("encapsed_string")
+
+
+def whole(piece: bytes) -> bytes:
+    return b"<?php\n" + piece + b"\n"
+
+
+def preamble(data: bytes) -> bytes:
+    return b""
+
+
+def globals_of(data: bytes) -> dict[str, str]:
+    """Functions, classes and constants of PHP are known to all files."""
+    return {}
+
+
+def uses(piece: bytes) -> set[str]:
+    return set()
+
+
+def literal(value: Any, quote: str) -> str:
+    if value is None or isinstance(value, bool):
+        return {None: "null", True: "true", False: "false"}[value]
+    if isinstance(value, int | float):
+        return repr(value)
+    if isinstance(value, str):
+        plain = quote == "'" or re.search(r"[$\\\n\r\t\x00-\x1f\"]", value)
+        return "'" + re.sub(r"([\\'])", r"\\\1", value) + "'" if plain else f'"{value}"'
+    if isinstance(value, list):
+        return "[" + ", ".join(literal(item, quote) for item in value) + "]"
+    if isinstance(value, dict):
+        return "[" + ", ".join(f"{literal(k, quote)} => {literal(v, quote)}" for k, v in value.items()) + "]"
+    raise ValueError(f"{value!r} has no plain form")
+
+
+def named(keyword: str, value: str) -> str:
+    return f"{keyword}: {value}"
+
+
+def statement(expression: str) -> str:
+    return expression + ";"
+
+
+def comment(words: str) -> str:
+    return "// " + words.replace("?>", "? >")
+
+
+def mark(expression: str) -> str:
+    return f"#[{expression}]"
+
+
+def closure(expression: str, indent: str) -> str:
+    return f"function () {{\n{indent}{expression};\n}}"
+
+
+def function(name: str, parameters: list[str], body: list[str], indent: str) -> str:
+    return f"function {name}({', '.join(parameters)}) {{\n" + "".join(f"{indent}{line}\n" for line in body) + "}"
+
+
+def variable(name: str) -> str:
+    return "$" + name
+
+
+def rest(name: str) -> str:
+    return "...$" + name
+
+
+def guarded(name: str, text: str, indent: str, quote: str) -> str:
+    return f"if (!function_exists({literal(name, quote)})) {{\n{text}\n}}"
+
+
+def needs(call: str, data: bytes) -> str:
+    return ""
+
+
+def after_head(data: bytes) -> int:
+    return 0

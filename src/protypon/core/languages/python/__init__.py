@@ -1,0 +1,1 @@
+"""Python: what a file says, and how it is edited."""

@@ -1,0 +1,108 @@
+"""The languages whose code is edited: one small module each, behind one Protocol."""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import Any, Protocol, cast
+
+from protypon.core.languages.spans import CallSpan, FunctionSpan, Piece
+
+
+class Writer(Protocol):
+    """What a language offers whose files are edited. Every offset counts bytes of the text that was handed in."""
+
+    BLANKS: int
+    """Empty lines between two declarations."""
+    SKELETON: str
+    """What a new file begins with."""
+
+    @staticmethod
+    def split(data: bytes) -> list[Piece] | None:
+        """The units of a file, in order; None for one that is no plain code from end to end."""
+
+    @staticmethod
+    def calls(data: bytes) -> list[CallSpan]:
+        """Every call, and every mark, in a file."""
+
+    @staticmethod
+    def functions(data: bytes) -> list[FunctionSpan]:
+        """Every named function that is no method."""
+
+    @staticmethod
+    def protected(data: bytes) -> list[tuple[int, int]]:
+        """Texts whose lines must not be moved to the right or left."""
+
+    @staticmethod
+    def end_of_code(data: bytes) -> int:
+        """Where a further statement can be put."""
+
+    @staticmethod
+    def quotes(data: bytes) -> tuple[int, int]:
+        """How many texts stand in single and in double quotes."""
+
+    @staticmethod
+    def whole(piece: bytes) -> bytes:
+        """A piece as a file of its own."""
+
+    @staticmethod
+    def preamble(data: bytes) -> bytes:
+        """What a file says at its top of the names in it: a piece of it can't be read without."""
+
+    @staticmethod
+    def globals_of(data: bytes) -> dict[str, str]:
+        """The names that a file gives a meaning to, and no other file sees: with the line that does it, for an import."""
+
+    @staticmethod
+    def uses(piece: bytes) -> set[str]:
+        """The names that a piece takes from around it."""
+
+    @staticmethod
+    def literal(value: Any, quote: str) -> str:
+        """A value as it is written in code. Raises ValueError for one that has no plain form."""
+
+    @staticmethod
+    def named(keyword: str, value: str) -> str:
+        """An argument given by name."""
+
+    @staticmethod
+    def statement(expression: str) -> str: ...
+
+    @staticmethod
+    def comment(words: str) -> str: ...
+
+    @staticmethod
+    def mark(expression: str) -> str: ...
+
+    @staticmethod
+    def closure(expression: str, indent: str) -> str:
+        """A function without a name that does one thing."""
+
+    @staticmethod
+    def function(name: str, parameters: list[str], body: list[str], indent: str) -> str: ...
+
+    @staticmethod
+    def variable(name: str) -> str: ...
+
+    @staticmethod
+    def rest(name: str) -> str:
+        """A parameter that takes all that is given, and all of it handed on."""
+
+    @staticmethod
+    def guarded(name: str, text: str, indent: str, quote: str) -> str:
+        """A declaration that gives way to one that is there already."""
+
+    @staticmethod
+    def needs(call: str, data: bytes) -> str:
+        """The line that must stand at the top of a file before a name can be called in it; empty where none must."""
+
+    @staticmethod
+    def after_head(data: bytes) -> int:
+        """Where such a line belongs."""
+
+
+MODULES = {"php": "php.writer", "python": "python.writer"}
+
+
+def writer(language: str) -> Writer:
+    """The module of a language in ``MODULES``."""
+    return cast(Writer, import_module(f"{__package__}.{MODULES[language]}"))

@@ -1,0 +1,123 @@
+"""Calls and marks of a platform written as code: what the platform file says they mean, in the style of the child's file."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from protypon.core.languages.text_edits import Style, appended
+from protypon.core.languages.writers import Writer
+from protypon.core.platform.meanings import CodeRules, Meaning
+from protypon.core.units.draft import Draft, open_code
+
+
+@dataclass(frozen=True, slots=True)
+class Coder:
+    """One language, one platform, one style."""
+
+    rules: CodeRules
+    writer: Writer
+    style: Style
+
+    def literal(self, value: Any) -> str:
+        return self.writer.literal(value, self.style.quote)
+
+    def has(self, does: str, form: str = "call") -> bool:
+        return self._meaning(does, form) is not None
+
+    def _meaning(self, does: str, form: str) -> Meaning | None:
+        return next((m for m in self.rules.meanings if m.does == does and form in m.form), None)
+
+    def takes(self, does: str, role: str) -> bool:
+        """Whether calls of a meaning have an argument of some role."""
+        meaning = self._meaning(does, "call") or self._meaning(does, "mark")
+        return meaning is not None and any(a.role == role for a in meaning.arguments)
+
+    def call(self, does: str, **roles: str | None) -> str:
+        """A call of a meaning; each role is a piece of code. Raises LookupError where the platform has none."""
+        meaning = self._meaning(does, "call")
+        if meaning is None:
+            raise LookupError(does)
+        return self._written(meaning, roles, False)
+
+    def mark(self, does: str, **roles: str | None) -> str:
+        meaning = self._meaning(does, "mark")
+        if meaning is None:
+            raise LookupError(does)
+        return self.writer.mark(self._written(meaning, roles, True))
+
+    def _written(self, meaning: Meaning, roles: dict[str, str | None], mark: bool) -> str:
+        given: list[str] = []
+        gap = False
+        for number, argument in enumerate(a for a in meaning.arguments if not (mark and a.role == "callback")):
+            value = roles.get(argument.role)
+            if value is None:
+                gap = True
+            elif gap or (mark and (number or argument.keyword != argument.role)):
+                given.append(self.writer.named(argument.keyword, value))
+            else:
+                given.append(value)
+        return f"{meaning.name[0]}({', '.join(given)})"
+
+    def order(self, number: int | None, does: str = "attach") -> str | None:
+        """An order number as an argument; None where calls of that kind take none."""
+        return None if number is None or not self.takes(does, "order") else self.literal(number)
+
+    def at_moment(self, moment: str, expression: str, order: int | None = None) -> str:
+        """A statement that does something when a point is fired."""
+        inner = self.writer.closure(expression, self.style.indent)
+        if self.has("attach"):
+            attach = self.call("attach", point=self.literal(moment), callback=inner, order=self.order(order))
+            return self.writer.statement(attach)
+        raise LookupError("attach")
+
+    def statement(self, does: str, **roles: str | None) -> str:
+        return self.writer.statement(self.call(does, **roles))
+
+    @property
+    def module(self) -> str:
+        """A name that calls of this platform begin with."""
+        return next((m.name[0] for m in self.rules.meanings if m.does == "attach"), "")
+
+
+def coder(draft: Draft, file: str = "") -> tuple[Coder, str]:
+    """How the child's code is written, and the file that something new goes into."""
+    path, _, made, style, _ = open_code(draft, file)
+    return Coder(draft.start.platform.code, made, style), path
+
+
+def put(
+    draft: Draft, blocks: Iterable[str], file: str = "", imports: Iterable[str] = ()
+) -> tuple[Draft, str, tuple[str, ...]]:
+    """Put blocks behind all code of the child's file, and lines at its top: the draft with them, the file, and what else came in."""
+    path, data, made, style, new = open_code(draft, file)
+    brought: list[str] = ["file"] if new else []
+    module = Coder(draft.start.platform.code, made, style).module
+    texts = list(blocks)
+    needs = made.needs(module, data) if any(module.partition(".")[0] + "." in text for text in texts) else ""
+    for line in [*imports, *([needs] if needs else [])]:
+        brought.append(line)
+        data = _with_line(data, line, made.after_head(data), style.newline)
+    for text in texts:
+        data = appended(data, text.encode("utf-8", "surrogateescape"), made, style.newline)
+    return draft.with_file(path, data), path, tuple(brought)
+
+
+def _with_line(data: bytes, line: str, at: int, newline: str) -> bytes:
+    end = newline.encode()
+    if at == 0:
+        return line.encode() + end + data
+    return data[:at] + end * 2 + line.encode() + data[at:]
+
+
+def without_line(data: bytes, line: str) -> bytes:
+    """The inverse."""
+    for end in (b"\r\n", b"\n"):
+        whole = line.encode() + end
+        if data.startswith(whole):
+            return data[len(whole) :]
+        found = data.find(end * 2 + line.encode() + end)
+        if found >= 0:
+            return data[:found] + data[found + len(end * 2) + len(line.encode()) :]
+    return data

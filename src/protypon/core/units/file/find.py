@@ -1,0 +1,358 @@
+"""Overrides of whole files: a file of the child that takes the place of one further up, adds to it, or was meant to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import NamedTuple, cast
+
+from protypon.core.merge import likeness
+from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Unit
+from protypon.core.model.paths import Entry, quote_path
+from protypon.core.platform.format import KINDS
+from protypon.core.platform.platform import FileRule
+from protypon.core.themes.reach import Supply
+from protypon.core.units.file import parts, use
+from protypon.core.units.world import World
+
+UNSEEN = "?"
+"""Stands for T where the platform has a file of its own that can't be read here."""
+
+
+class Located(NamedTuple):
+    """Where O is, and why the platform does not look there, if so."""
+
+    path: str
+    entry: Entry | None
+    stray: str = ""
+
+
+def supplied(world: World, theme: Theme) -> list[Unit]:
+    """The files of a theme that a child can take the place of."""
+    units = []
+    for path in sorted(theme.files):
+        rule = world.platform.rule_of(path)
+        if rule is not None and rule.combine != "load" and path != theme.manifest and world.platform.is_inherited(path):
+            units.append(Unit(rule.kind, path))
+    return units
+
+
+def find(world: World) -> list[Facts]:
+    """The facts of every listed override, then of every file that overrides without a record."""
+    found = [_listed(world, record) for record in world.records.values() if record.unit.kind in KINDS]
+    taken = {facts.file for facts in found}
+    units = {facts.unit for facts in found}
+    for path in sorted(world.child.files):
+        facts = None if path in taken or path == world.child.manifest else _unlisted(world, path)
+        if facts is not None and facts.unit not in units:
+            units.add(facts.unit)
+            found.append(facts)
+    return found
+
+
+def _rule(world: World, unit: Unit) -> FileRule:
+    rule = world.platform.rule_of(unit.path)
+    return rule or FileRule(unit.kind, ())
+
+
+def _listed(world: World, record: Record) -> Facts:
+    unit = record.unit
+    rule = _rule(world, unit)
+    located = _locate(world, unit, rule)
+    theirs = _theirs(world, located.path, unit.path, rule, record)
+    base = world.sources.blob(record.digest) if _needs_base(record, theirs) else b""
+    facts = _facts(world, unit, rule, located, theirs, record, base is not None)
+    if theirs is None and facts.theirs is None:
+        return _with_fate(world, facts, record, rule, base)
+    return facts
+
+
+def _needs_base(record: Record, theirs: Supply | None) -> bool:
+    return theirs is None or theirs.digest != record.digest
+
+
+def _unlisted(world: World, path: str) -> Facts | None:
+    """A file without a record: an override if it has a counterpart further up, or was plainly meant to."""
+    rule = world.platform.rule_of(path)
+    if rule is not None and (rule.combine == "load" or not world.platform.is_inherited(path)):
+        return None
+    if rule is not None:
+        theirs = _theirs(world, path, path, rule, None)
+        if theirs is not None or world.resolver.root_supplies(path):
+            unit = Unit(rule.kind, path if theirs is None or rule.lookup == "path" else theirs.path)
+            return _facts(world, unit, rule, Located(path, world.child.files[path]), theirs, None, True)
+        if path in world.former_paths:
+            return _facts(world, Unit(rule.kind, path), rule, Located(path, world.child.files[path]), None, None, True)
+    meant = _meant(world, path, rule)
+    if meant is None:
+        return None
+    other, why = meant
+    other_rule = world.platform.rule_of(other.path)
+    assert other_rule is not None
+    located = Located(path, world.child.files[path], why)
+    return _facts(world, Unit(other_rule.kind, other.path), other_rule, located, other, None, True)
+
+
+# Where O is
+
+
+def _locate(world: World, unit: Unit, rule: FileRule) -> Located:
+    files = world.child.files
+    if unit.path in files:
+        return Located(unit.path, files[unit.path])
+    if rule.lookup == "name":
+        same = [
+            p
+            for p in files
+            if p.rpartition("/")[2] == unit.path.rpartition("/")[2] and world.platform.rule_of(p) == rule
+        ]
+        if same:
+            return Located(same[0], files[same[0]])
+    for path in _strays(world).get(unit.path.casefold(), ()):
+        why = _stray(path, unit.path)
+        if why:
+            return Located(path, files[path], why)
+    return Located(unit.path, None)
+
+
+def _strays(world: World) -> dict[str, list[str]]:
+    """The child's files without a record, by every path that each may have been meant for, letter case aside."""
+    if "strays" not in world.memo:
+        listed = {record.unit.path for record in world.records.values()}
+        found: dict[str, list[str]] = {}
+        for path in sorted(world.child.files.keys() - listed):
+            folded = path.casefold()
+            name = folded.rpartition("/")[2]
+            ends = [len(folded) - len(name) + at for at, char in enumerate(name) if char == "."]
+            for end in (*ends, len(folded)):
+                found.setdefault(folded[:end], []).append(path)
+        world.memo["strays"] = found
+    return cast("dict[str, list[str]]", world.memo["strays"])
+
+
+def _stray(path: str, meant: str) -> str:
+    """Why ``path`` is not ``meant``, if it was plainly meant to be: letter case, or an ending too many."""
+    if path == meant:
+        return ""
+    if path.casefold() == meant.casefold():
+        return "the letter case differs"
+    if path.casefold().startswith(meant.casefold() + ".") and "/" not in path[len(meant) :]:
+        return f"it ends in {path[len(meant) :]}"
+    return ""
+
+
+def _meant(world: World, path: str, rule: FileRule | None) -> tuple[Supply, str] | None:
+    """The file further up that a file without a counterpart was meant to replace, and why it does not."""
+    for theme in world.ancestors:
+        for other in _similar_names(world, theme, path):
+            other_rule = world.platform.rule_of(other)
+            if other_rule is None or other_rule.combine == "load" or other in world.child.files:
+                continue
+            why = _stray(path, other) or _other_folder(world, path, rule, theme, other)
+            if why:
+                return Supply(theme, other), why
+    return None
+
+
+def _similar_names(world: World, theme: Theme, path: str) -> Iterator[str]:
+    """The files of an ancestor that are called like ``path``, letter case and further endings aside."""
+    name = path.rpartition("/")[2].casefold()
+    ends = [at for at, char in enumerate(name) if char == "."] + [len(name)]
+    for end in ends:
+        yield from world.sources.names(theme).get(name[:end], ())
+
+
+def _other_folder(world: World, path: str, rule: FileRule | None, theme: Theme, other: str) -> str:
+    """A copy under the right name in the wrong folder: never asked for, and too alike to be a file of its own."""
+    if path.rpartition("/")[2] != other.rpartition("/")[2]:
+        return ""
+    if (
+        rule is not None
+        and use.of(world, path, rule).reach == "yes"
+        and (rule.kind not in ("asset", "text", "setting"))
+    ):
+        return ""
+    texts = world.sources.read(world.child, path), world.sources.read(theme, other)
+    wanted = 1.0 if rule is not None and rule.kind == "asset" else 0.6
+    if likeness.alike(*texts) < wanted:
+        return ""
+    return f"it lies in another folder than {quote_path(other)}"
+
+
+# T, and the facts together
+
+
+def _theirs(world: World, path: str, name: str, rule: FileRule, record: Record | None) -> Supply | None:
+    """What the platform would use without O; for a pinned record, what the ancestor it was taken from has."""
+    if record is not None and record.pinned:
+        source = world.ancestor(record.source)
+        return Supply(source, name) if source is not None and name in source.files else None
+    return world.resolver.without(world.child, path, name, rule)
+
+
+def _facts(
+    world: World,
+    unit: Unit,
+    rule: FileRule,
+    located: Located,
+    theirs: Supply | None,
+    record: Record | None,
+    base_here: bool,
+) -> Facts:
+    unseen = world.resolver.root_supplies(unit.path) or world.lineage.cut
+    digest = theirs.digest if theirs else (UNSEEN if unseen else None)
+    how = _how(world, rule, located, theirs, record)
+    usage = use.Use("no", located.stray) if located.stray else use.of(world, located.path, rule)
+    fatal, line = _fatal(world, rule, located)
+    return Facts(
+        unit=unit,
+        listed=record is not None,
+        how=how,
+        file=located.path,
+        ours=located.entry.digest if located.entry else None,
+        base=record.digest if record else None,
+        theirs=digest,
+        reach=usage.reach if located.entry else "no",
+        reach_because=usage.because,
+        reach_next="mend" if located.stray or usage.mendable else "drop",
+        origin=record.source if record else (theirs.theme.slug if theirs else world.lineage.root),
+        taken=record.release if record else None,
+        now_from=theirs.theme.slug if theirs else None,
+        now=theirs.theme.release if theirs else None,
+        base_here=base_here,
+        fatal=fatal,
+        line=line,
+        blocks=_parts(world, rule, how, located, theirs, record),
+        pinned=_nearer(world, unit, record),
+        cut=world.lineage.cut,
+        sure=record.sure if record else "",
+        needed=_needed(world, located, theirs),
+    )
+
+
+def _needed(world: World, located: Located, theirs: Supply | None) -> str:
+    """Why a copy that says what the parent says is of use all the same."""
+    if theirs is None or located.entry is None or theirs.digest != located.entry.digest:
+        return ""
+    if theirs.path in theirs.theme.stored:
+        return f"the file in the folder of {theirs.theme.slug} was edited, and would be used instead"
+    beside = use.needed_beside(world, located.path)
+    return f"{beside} asks for it beside itself" if beside else ""
+
+
+def _how(world: World, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None) -> str:
+    if record is not None and (located.entry is None or record.how == "set"):
+        return record.how
+    if located.entry is not None and theirs is not None and rule.language == "jinja":
+        return "extends" if parts.extends(world, located.path, rule, theirs) else "copy"
+    return "set" if rule.combine == "overlay" and record is None else "copy"
+
+
+def _fatal(world: World, rule: FileRule, located: Located) -> tuple[str, int | None]:
+    if located.entry is None or located.stray or rule.if_broken != "theme":
+        return "", None
+    problems = world.sources.problems(world.child, located.path, rule.language)
+    return (str(problems[0]), problems[0].line) if problems else ("", None)
+
+
+def _parts(
+    world: World, rule: FileRule, how: str, located: Located, theirs: Supply | None, record: Record | None
+) -> tuple[str, ...]:
+    """For an override that only adds: which of the parts it sets changed or went further up."""
+    if (
+        how not in ("extends", "set")
+        or located.entry is None
+        or theirs is None
+        or record is None
+        or theirs.digest == record.digest
+    ):
+        return ()
+    base = world.sources.blob(record.digest)
+    if base is None:
+        return ()
+    return parts.touched(
+        world.sources.read(world.child, located.path), base, world.sources.read(*theirs), rule.language
+    )
+
+
+def _nearer(world: World, unit: Unit, record: Record | None) -> str:
+    if record is None or not record.pinned:
+        return ""
+    nearest = next((t.slug for t in world.ancestors if unit.path in t.files), "")
+    return nearest if nearest != record.source else ""
+
+
+# T is gone
+
+
+def _with_fate(world: World, facts: Facts, record: Record, rule: FileRule, base: bytes | None) -> Facts:
+    """What became of a text that is not further up any more: moved, still named by somebody, or gone since a release."""
+    return replace(
+        facts,
+        moved=tuple(_moved(world, record, rule, base)),
+        referred=use.referred(world, facts.file if facts.ours else record.unit.path, rule),
+        gone_since=_gone_since(world, record),
+    )
+
+
+def _moved(world: World, record: Record, rule: FileRule, base: bytes | None) -> list[Candidate]:
+    """Files further up that were not there when the override was taken and are like its text; ties stay together."""
+    new = _new_files(world, record, rule.kind)
+    same = [Candidate(s.theme.slug, s.path, 1.0) for s in new.by_digest.get(record.digest, ())]
+    if same or base is None:
+        return same
+    scored = new.index.alike(base)
+    best = max(scored.values(), default=0.0)
+    if best < likeness.ALIKE:
+        return []
+    kept = [(score, new.supplies[n]) for n, score in scored.items() if score > best - likeness.TIE]
+    return [
+        Candidate(s.theme.slug, s.path, round(score, 2))
+        for score, s in sorted(kept, key=lambda pair: (-pair[0], pair[1].path))
+    ]
+
+
+@dataclass(frozen=True)
+class _NewFiles:
+    """The files of one kind further up that one release had not."""
+
+    world: World
+    supplies: list[Supply]
+
+    @cached_property
+    def by_digest(self) -> dict[str, list[Supply]]:
+        found: dict[str, list[Supply]] = {}
+        for supply in self.supplies:
+            found.setdefault(supply.digest, []).append(supply)
+        return found
+
+    @cached_property
+    def index(self) -> likeness.Index:
+        return likeness.Index([self.world.sources.read(*supply) for supply in self.supplies])
+
+
+def _new_files(world: World, record: Record, kind: str) -> _NewFiles:
+    release = world.release(record.source, record.release)
+    key = ("new files", kind, release.tree if release else "")
+    if key not in world.memo:
+        before = world.sources.files_of(release) if release else {}
+        paths = [(theme, path) for theme in world.ancestors for path in sorted(theme.files) if path not in before]
+        rules = ((theme, path, world.platform.rule_of(path)) for theme, path in paths)
+        world.memo[key] = _NewFiles(world, [Supply(t, p) for t, p, r in rules if r is not None and r.kind == kind])
+    found = world.memo[key]
+    assert isinstance(found, _NewFiles)
+    return found
+
+
+def _gone_since(world: World, record: Record) -> str | None:
+    """The first kept release without the file, after the one it was taken from; else what is there now."""
+    started = False
+    for release in world.releases:
+        if release.theme != record.source:
+            continue
+        started = started or release.label == record.release
+        if started and record.unit.path not in world.sources.files_of(release):
+            return release.name
+    source = world.ancestor(record.source)
+    return source.release if source else None

@@ -1,1 +1,0 @@
-"""What a check says of code that is no override: one module each for functions, hooks, markup, regions, names."""

@@ -1,0 +1,247 @@
+"""Functions of an ancestor that the child replaces: by the same name, by the platform's pattern, or off their points and on again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from protypon.core.analysis.behaviour import Behaviour
+from protypon.core.files.listing import blob_digest
+from protypon.core.model.commands import command_line
+from protypon.core.model.nouns import Facts, Record, Theme, Told, Unit, Written
+from protypon.core.units.draft import Draft
+from protypon.core.units.function.fate import gone, part_of
+from protypon.core.units.function.own_words import names_of, own_words
+from protypon.core.units.function.use import clash, reach, unattached
+from protypon.core.units.function.write import replaced
+from protypon.core.units.parent_functions import Origin, folds, functions_in, origin_of, own_function, text_of
+from protypon.core.units.places import shown
+from protypon.core.units.placing import Asked, Outcome
+from protypon.core.units.world import World
+
+
+def supplied(world: World, theme: Theme) -> list[Unit]:
+    """The functions of a theme that the whole site knows, or that are attached somewhere."""
+    behaviour = world.behaviour
+    if not behaviour.speaks or world.lineage.cut:
+        return []
+    names = {o.name for o in functions_in(behaviour, (theme,)) if "\\" not in o.name}
+    return [Unit("function", name) for name in sorted(names)]
+
+
+def find(world: World) -> list[Facts]:
+    records = [r for r in world.records.values() if r.unit.kind == "function"]
+    found = [_listed(world, record, records) for record in records]
+    if world.behaviour.speaks and not world.lineage.cut and world.behaviour.broken is None:
+        found += _unlisted(world, {same for r in records for same in (r.unit.path, r.written.called) if same})
+    return found
+
+
+# Without a record
+
+
+def _unlisted(world: World, listed: set[str]) -> Iterator[Facts]:
+    """Functions of the child that stand for one of the parents', and nobody wrote down."""
+    parents = world.behaviour.parents
+    if parents is None or world.behaviour.state.stopped is not None:
+        return
+    known = {name.lower() for name in listed}
+    for declared in list(world.behaviour.state.functions.values()):
+        if declared.site.theme != world.child.slug or _whole_file(world, declared.site.path) or declared.doubt:
+            continue
+        name = _stands_for(world, parents, declared.name)
+        if name is None or name.lower() in known or declared.name.lower() in known:
+            continue
+        origin = origin_of(world, name)
+        own = own_function(world, declared.name, declared.site.path)
+        if origin is None or own is None:
+            continue
+        unit = Unit("function", origin.name)
+        text, theirs = own_words(world, own, {declared.name: origin.name}), text_of(world, origin)
+        yield Facts(
+            unit=unit, listed=False, how="replace", file=own.path, ours=blob_digest(text), base=None, theirs=blob_digest(theirs),
+            reach="yes", origin=origin.theme.slug, now_from=origin.theme.slug, now=origin.theme.release, line=own.function.line, text=theirs,
+            written=Written(own.path, own.name if own.name != origin.name else ""),
+            told={
+                "unlisted": Told(
+                    f"{shown(own.place)} stands in the place of {origin.name} ({shown(origin.place)}), and no record says from which release it was made",
+                    command_line("adopt", world.child.slug),
+                ),
+                "needless": Told(
+                    f"{shown(own.place)} says just what {origin.theme.label} says; adopt it, and drop it",
+                    command_line("adopt", world.child.slug),
+                ),
+            },
+        )  # fmt: skip
+
+
+def _whole_file(world: World, path: str) -> bool:
+    """Whether a file of the child stands in the place of an ancestor's as a whole."""
+    rule = world.platform.rule_of(path)
+    return rule is not None and rule.combine != "load" and any(path in t.files for t in world.ancestors)
+
+
+def _stands_for(world: World, parents: Behaviour, name: str) -> str | None:
+    """The parents' function that the child's one of a name takes the place of."""
+    key = name.lower() if folds(world) else name
+    if key in parents.state.functions:
+        return parents.state.functions[key].name
+    rules = world.platform.code
+    if rules.meaning("summon") is None or rules.pattern == "{name}":
+        return None
+    head, _, tail = rules.function_name("\0", world.child.slug).partition("\0")
+    if not (name.lower().startswith(head.lower()) and name.lower().endswith(tail.lower())):
+        return None
+    base = name[len(head) : len(name) - len(tail) or None]
+    if not any(s.meaning.does == "summon" and s.name == base for s in world.behaviour.said):
+        return None
+    for theme in world.ancestors:
+        full = rules.function_name(base, theme.slug)
+        if full.lower() in parents.state.functions or full in parents.state.functions:
+            return full
+    return None
+
+
+# With a record
+
+
+def _listed(world: World, record: Record, records: list[Record]) -> Facts:
+    name = record.written.called or record.unit.path
+    own = own_function(world, name, record.written.file)
+    origin = origin_of(world, record.unit.path) if not world.lineage.cut else None
+    file = own.path if own is not None else record.written.file
+    rule = world.platform.rule_of(file)
+    facts = Facts(
+        unit=record.unit, listed=True, how=record.how, file=file,
+        ours=None, base=record.digest, theirs=None, reach="no", origin=record.source, taken=record.release,
+        base_here=world.sources.blob(record.digest) is not None, sure=record.sure, cut=world.lineage.cut,
+        line=own.function.line if own is not None else None,
+        told={"missing": Told(f"the ledger says {name} in {file} stands in the place of {record.unit.path}, and it is gone", "drop")},
+    )  # fmt: skip
+    if own is None:
+        return facts
+    text = own_words(world, own, names_of(record, records))
+    facts = replace(facts, ours=blob_digest(text), reach="yes")
+    if world.lineage.cut:
+        return replace(facts, theirs="?", told={})
+    fatal = _fatal(world, own, record)
+    if fatal:
+        return replace(
+            facts,
+            fatal=fatal,
+            reach="no",
+            theirs=None if origin is None else blob_digest(text_of(world, origin)),
+            told=_fatal_words(world, fatal, record),
+        )
+    if world.behaviour.uncertain:
+        why = world.behaviour.uncertain
+        return replace(
+            facts,
+            theirs="?",
+            reach="unknown",
+            reach_because=why,
+            told={"unknown": Told(why, command_line("check", world.child.slug))},
+        )
+    if origin is None:
+        return gone(world, facts, record)
+    return _there(world, facts, record, records, own, origin, text, rule.language if rule else "plain")
+
+
+def _there(
+    world: World,
+    facts: Facts,
+    record: Record,
+    records: list[Record],
+    own: Origin,
+    origin: Origin,
+    text: bytes,
+    language: str,
+) -> Facts:
+    theirs = text_of(world, origin)
+    digest = blob_digest(theirs)
+    part = part_of(text, theirs, language, own, origin)
+    facts = replace(facts, theirs=digest, text=theirs, now_from=origin.theme.slug, now=origin.theme.release, part=part)
+    reached, because = reach(world, record, own, origin)
+    breaks = clash(world, record, own, origin) if digest != record.digest else unattached(world, record, origin)
+    command = "mend" if reached == "no" and record.how == "detach" else "drop"
+    told = _words(world, facts, record, own, origin)
+    if reached == "no":
+        told["idle"] = Told(because, command)
+    if breaks:
+        told["conflicted"] = Told(
+            breaks, "settle" if digest == record.digest or unattached(world, record, origin) else "update"
+        )
+    return replace(facts, reach=reached, reach_because=because, reach_next=command, clash=breaks, told=told)
+
+
+def _fatal(world: World, own: Origin, record: Record) -> str:
+    """Whether the child's function is one of two of a name that stop the site."""
+    stopped = world.behaviour.state.stopped
+    if stopped is None or stopped.code != "declared-twice":
+        return ""
+    places = [s for s in (stopped.site, stopped.other) if s is not None]
+    if not any((s.theme, s.path, s.line) == (own.place.theme, own.place.path, own.place.line) for s in places):
+        return ""
+    other = next((s for s in places if s.theme != world.child.slug), None)
+    return f"{shown(own.place)} declares {own.name}, and so does {shown(other) if other else 'another file'}, which has no guard any more"
+
+
+def _fatal_words(world: World, fatal: str, record: Record) -> dict[str, Told]:
+    """What can be written in its place, found by trying."""
+    from protypon.core.model.errors import ProtyponError
+    from protypon.core.units.function.write import again
+    from protypon.core.units.taking_out import taken_out
+
+    try:
+        again(taken_out(Draft(world), record, ()), record, {})
+    except ProtyponError as error:
+        return {"fatal": Told(f"{fatal}: the site stops; {error.message}", "drop")}
+    return {
+        "fatal": Told(f"{fatal}: the site stops; it can be taken off its point and put back under another name", "mend")
+    }
+
+
+# The words
+
+
+def _words(world: World, f: Facts, record: Record, own: Origin, origin: Origin) -> dict[str, Told]:
+    beside = "" if own.name == origin.name else f" ({own.name})"
+    parent = f"{origin.theme.label} ({shown(origin.place)})"
+    same = ", not yet edited" if f.theirs == f.base else ": the parent now does the same"
+    holds = (
+        f"has what your copy{beside} was taken from"
+        if f.theirs == f.base
+        else f"changed only comments and layout of {origin.name}"
+    )
+    where = f"{{theirs}} of {origin.theme.slug}/{origin.path} and {{ours}} of {own.path}"
+    return {
+        "needless": Told(f"{own.path} line {own.function.line} says just what {parent} says{same}", "drop"),
+        "holds": Told(f"{parent} {holds}"),
+        "drifted": Told(f"{origin.theme.label} changed {origin.name}: {{parent}} of {origin.path}; {{own}}", "update"),
+        "conflicted": Told(f"{origin.name}: {where} change the same place", "update"),
+    }
+
+
+# Writing and taking out
+
+
+def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+    placed = replaced(draft, unit.path)
+    own_unit = Unit("function", placed.copies[0].origin.name)
+    chain = [c for c in placed.copies if c.origin.name != own_unit.path]
+    notes = [(note, "") for note in placed.notes]
+    return Outcome(
+        placed.draft,
+        tuple(placed.records(own_unit, asked.why)),
+        tuple((c.origin.theme, c.text) for c in placed.copies),
+        f"{own_unit.path} of {placed.copies[0].origin.theme.label}: {placed.why}",
+        placed.file,
+        tuple(notes),
+        tuple(
+            f"{c.origin.name} is copied too, as {c.called}"
+            if c.called != c.origin.name
+            else f"{c.origin.name} is copied too"
+            for c in chain
+        ),
+        placed.copies[0].called,
+    )

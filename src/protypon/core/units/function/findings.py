@@ -1,0 +1,136 @@
+"""Findings about functions: declared twice, called by nobody."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from protypon.core.analysis.behaviour import Behaviour
+from protypon.core.analysis.state import Halted
+from protypon.core.languages.code import Code, Function, Node, walk
+from protypon.core.model.commands import command_line
+from protypon.core.model.nouns import Finding
+from protypon.core.units.places import shown
+from protypon.core.units.world import World
+
+_WORD = re.compile(rb"\w+")
+
+
+def find(world: World) -> Iterator[Finding]:
+    state = world.behaviour.state
+    if state.stopped is not None:
+        yield _twice(world, state.stopped, "fatal", "the site stops")
+    told = set()
+    for halted in state.doubtful:
+        if halted.site not in told:
+            told.add(halted.site)
+            yield _twice(
+                world,
+                halted,
+                "warning",
+                f"the site stops if a condition holds that can't be known ({state_doubt(world, halted)})",
+            )
+    if state.stopped is None:
+        yield from _uncalled(world)
+
+
+def state_doubt(world: World, halted: Halted) -> str:
+    """The condition on which a declaration hangs."""
+    declared = next(
+        (d for d in world.behaviour.state.functions.values() if d.site in (halted.site, halted.other)), None
+    )
+    return (declared.doubt if declared else "") or "one of them stands under it"
+
+
+def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
+    other = f", and {shown(halted.other)} has declared it already" if halted.other else ""
+    name = halted.because.split(" ")[0]
+    because = f"{shown(halted.site)} declares {name}{other}: {what}"
+    return Finding(
+        halted.code,
+        weight,
+        halted.site.theme,
+        halted.site.path,
+        because,
+        command_line("explain", f"function:{name}", "--child", world.child.slug),
+        halted.site.line,
+    )
+
+
+def _uncalled(world: World) -> Iterator[Finding]:
+    """Functions of the child whose name stands nowhere else."""
+    behaviour, child = world.behaviour, world.child
+    candidates = [(path, f) for path, f in _own_functions(behaviour) if not _is_found(f, behaviour)]
+    if not candidates:
+        return
+    mentioned = _mentioned(behaviour)
+    words = _words_of_templates(world)
+    for path, function in candidates:
+        names = {_folded(name, behaviour) for name in (function.name, function.name.rpartition("\\")[2])}
+        called = any(table.get(name, set()) - {id(function)} for table in mentioned for name in names)
+        if not called and not _stands_in(words, function.name):
+            because = f"{child.slug}/{path} line {function.line}: nothing calls or attaches {function.name}, and no pattern finds it"
+            step = command_line("explain", f"function:{function.name}", "--child", child.slug)
+            yield Finding("never-called", "note", child.slug, path, because, step, function.line)
+
+
+def _own_functions(behaviour: Behaviour) -> Iterator[tuple[str, Function]]:
+    """The named functions of the child that no mark declares or attaches."""
+    child, marked = behaviour.lineage.child, behaviour.platform.code.marked
+    for path, code in behaviour.code_files(child):
+        for function in code.functions:
+            if function.name and "::" not in function.name and not any(m.name in marked for m in function.marks):
+                yield path, function
+
+
+def _is_found(function: Function, behaviour: Behaviour) -> bool:
+    """Whether the platform finds a function by its name pattern."""
+    rules = behaviour.platform.code
+    if rules.meaning("summon") is None:
+        return False
+    slug = behaviour.lineage.child.slug
+    wanted = _folded(function.name, behaviour)
+    names = [s.name for s in behaviour.said if s.meaning.does == "summon"]
+    return any(name is None or _folded(rules.function_name(name, slug), behaviour) == wanted for name in names)
+
+
+def _folded(name: str, behaviour: Behaviour) -> str:
+    return name.lower() if behaviour.platform.code.declares == "all" else name
+
+
+def _mentioned(behaviour: Behaviour) -> list[dict[str, set[int]]]:
+    """File by file, every name and text that code gives -> the functions (by identity; 0: outside of any) that give it."""
+    tables = []
+    for theme in behaviour.lineage.themes:
+        for path, code in behaviour.code_files(theme):
+            key = ("names", theme.files[path].digest)
+            tables.append(behaviour.once(key, lambda code=code: _names(code, behaviour)))  # type: ignore[misc]
+    return tables
+
+
+def _names(code: Code, behaviour: Behaviour) -> dict[str, set[int]]:
+    found: dict[str, set[int]] = {}
+    for owner, body in [(0, code.body), *((id(f), f.body) for f in code.functions)]:
+        for name in (name for statement in body for name in names_in(statement)):
+            found.setdefault(_folded(name, behaviour), set()).add(owner)
+    return found
+
+
+def names_in(statement: Node) -> Iterator[str]:
+    """Every name and text that a statement gives; of a dotted name the last part."""
+    for node in walk(statement):
+        if node.tag == "lit" and isinstance(node.value, str):
+            yield node.value
+        elif node.tag in ("call", "var"):
+            yield re.split(r"[.\\]", node.name)[-1]
+
+
+def _words_of_templates(world: World) -> frozenset[bytes]:
+    """Every word of every template in use, in lower case; told byte by byte."""
+    texts = (world.sources.read(s.theme, s.path) for s in world.behaviour.templates)
+    return frozenset(word for text in texts for word in _WORD.findall(text.lower()))
+
+
+def _stands_in(words: frozenset[bytes], name: str) -> bool:
+    """Whether all words of a name are among some: rather too often than not often enough."""
+    return all(word in words for word in _WORD.findall(name.lower().encode("utf-8", "surrogateescape")))

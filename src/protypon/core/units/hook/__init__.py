@@ -1,0 +1,1 @@
+"""Callbacks at hook points: attached, taken off, renumbered."""

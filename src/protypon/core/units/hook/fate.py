@@ -1,0 +1,125 @@
+"""What became of a callback that does not stand where it stood, or of a point that nothing fires any more."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from protypon.core.analysis.state import Callback
+from protypon.core.merge import likeness
+from protypon.core.model.nouns import Candidate, Facts, Record, Told
+from protypon.core.platform.schema import nearest
+from protypon.core.units import claims
+from protypon.core.units.hook.claim import claim_of, numbered
+from protypon.core.units.parent_functions import attachments, functions_in, text_of
+from protypon.core.units.past_release import PastRelease, past_release_of
+from protypon.core.units.places import shown
+from protypon.core.units.shared_facts import held
+from protypon.core.units.world import World
+
+
+def renamed(world: World, facts: Facts, record: Record) -> Facts:
+    """The parents attach nothing of that name there: under another name, at another point, or not at all."""
+    unit, former = record.unit, past_release_of(world, record)
+    before = claims.read(world.sources.blob(record.digest))
+    found = list(_other_places(world, record, former)) or list(_other_names(world, record, former))
+    label = world.ancestor(record.source)
+    now = label.label if label else record.source
+    if len(found) == 1:
+        callback, alike = found[0]
+        claim = claim_of(world, callback.point, callback, numbered(world, record.how))
+        candidate = Candidate(callback.site.theme, f"{callback.point}#{callback.label}", alike)
+        facts = replace(facts, moved=(candidate,), now_from=callback.site.theme)
+        if callback.point != unit.path and unit.path not in world.behaviour.fired and claim["fired"]:
+            words = f"{shown(callback.site)} attaches {callback.label} at {callback.point} now; nothing fires {unit.path} any more"
+            return replace(facts, told={"moved": Told(words, "update")})
+        what = f"at {callback.point} now" if callback.point != unit.path else f"{callback.label} now"
+        it = "it " if callback.point != unit.path else ""
+        words = f"{shown(callback.site)} attaches {it}{what}: nothing called {unit.name} stands at {unit.path}, so yours takes nothing off"
+        return replace(
+            held(facts, claim), reach="no", reach_because=words, reach_next="mend", told={"idle": Told(words, "mend")}
+        )
+    if len(found) > 1:
+        names = " or ".join(f"{c.label} at {c.point}" for c, _ in found[:3])
+        words = f"{now} attaches no {unit.name} at {unit.path} any more; it could be {names}: too alike to tell"
+    else:
+        was = f" with order {before['order']}" if "order" in before else ""
+        words = f"{now} attaches no {unit.name} at {unit.path} any more (it did{was}), and nothing like it"
+    return replace(facts, told={"stranded": Told(words, "drop")})
+
+
+def _other_places(world: World, record: Record, former: PastRelease | None) -> Iterator[tuple[Callback, float]]:
+    """A callback of the same name at a point where it did not stand before."""
+    behaviour = world.behaviour.parents
+    seen: set[str] = set()
+    for state in behaviour.states if behaviour is not None else ():
+        for callback in state.callbacks:
+            if (
+                callback.label.lower() != (record.unit.name or "").lower()
+                or callback.gone is not None
+                or callback.point in seen
+            ):
+                continue
+            if former is None or (callback.point, callback.label) not in former.attached:
+                seen.add(callback.point)
+                yield callback, 1.0
+
+
+def _other_names(world: World, record: Record, former: PastRelease | None) -> list[tuple[Callback, float]]:
+    """Callbacks at the same point whose function is like the old one's."""
+    behaviour = world.behaviour.parents
+    if behaviour is None or former is None or (record.unit.name or "") not in former.functions:
+        return []
+    old = _body(former.functions[record.unit.name or ""], record.unit.name or "")
+    known = {name.lower() for name in former.functions}
+    scored = []
+    for origin in functions_in(behaviour, world.ancestors):
+        if origin.name.lower() in known:
+            continue
+        score = likeness.alike(old, _body(text_of(world, origin), origin.name))
+        for callback in attachments(behaviour, origin) if score >= likeness.ALIKE else ():
+            if callback.point == record.unit.path:
+                scored.append((callback, round(score, 2)))
+    best = max((score for _, score in scored), default=0.0)
+    return [(c, score) for c, score in scored if score > best - likeness.TIE]
+
+
+def _body(text: bytes, name: str) -> bytes:
+    return text.replace(name.encode(), b"NAME")
+
+
+def point_gone(world: World, facts: Facts, record: Record, before: claims.Claim) -> Facts:
+    """Nothing fires the point any more, though the parents still attach something there."""
+    new = _renamed_point(world, record, before)
+    label = world.ancestor(record.source)
+    now = label.label if label else record.source
+    if new:
+        words = f"{now} fires {new} in {', '.join(before.get('fired', ()))}, where it fired {record.unit.path}"
+        moved = (Candidate(record.source, f"{new}#{record.unit.name}", 1.0),)
+        return replace(facts, theirs=None, moved=moved, told={"moved": Told(words, "update")})
+    words = f"nothing fires {record.unit.path} any more ({now}), so whatever is attached there is never run"
+    return replace(facts, theirs=None, told={"stranded": Told(words, "drop")})
+
+
+def _renamed_point(world: World, record: Record, before: claims.Claim) -> str:
+    """The one point that is fired anew where the old one was, or that the old one's callbacks went to."""
+    former = past_release_of(world, record)
+    if former is None:
+        return ""
+    places = set(before.get("fired", ()))
+    new = {
+        point for point, said in world.behaviour.fired.items()
+        if point not in former.fired and any(s.path in places for s in said)
+    }  # fmt: skip
+    if len(new) > 1:
+        went = {
+            c.point
+            for s in world.behaviour.states
+            for c in s.callbacks
+            if (record.unit.path, c.label) in former.attached
+        }
+        new = (new & went) or new
+    if len(new) > 1:
+        near = nearest(record.unit.path, tuple(sorted(new)), 0.5)
+        new = {near} if near else set()
+    return next(iter(new)) if len(new) == 1 else ""

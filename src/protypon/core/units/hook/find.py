@@ -1,0 +1,301 @@
+"""Callbacks that the child takes off a point, gives another order number, or attaches."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from protypon.core.analysis.state import Callback, Detachment, closure_of
+from protypon.core.files.listing import blob_digest
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import Usage
+from protypon.core.model.nouns import Facts, Record, Theme, Told, Unit, Written
+from protypon.core.units import claims
+from protypon.core.units.draft import Draft
+from protypon.core.units.hook import write as hooks
+from protypon.core.units.hook.attach import attached
+from protypon.core.units.hook.claim import claim_of, compared, fires_unnamed, now_label, numbered
+from protypon.core.units.hook.fate import point_gone, renamed
+from protypon.core.units.parent_functions import functions_in
+from protypon.core.units.places import shown
+from protypon.core.units.placing import Asked, Outcome
+from protypon.core.units.shared_facts import held
+from protypon.core.units.world import World
+
+
+def supplied(world: World, theme: Theme) -> list[Unit]:
+    """Every callback that a theme attaches."""
+    behaviour = world.behaviour
+    if not behaviour.speaks or world.lineage.cut:
+        return []
+    found = {
+        Unit("hook", c.point, c.label)
+        for state in behaviour.states
+        for c in state.callbacks
+        if c.site.theme == theme.slug and "?" not in c.label and " " not in c.label
+    }
+    return sorted(found)
+
+
+def find(world: World) -> list[Facts]:
+    records = [r for r in world.records.values() if r.unit.kind == "hook"]
+    found = [_listed(world, record) for record in records]
+    if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
+        found += _unlisted(world)
+    return found
+
+
+# Without a record
+
+
+def _unlisted(world: World) -> Iterator[Facts]:
+    """Parents' callbacks that the child takes off, and nobody wrote down."""
+    ours = {(r.unit.path, (r.unit.name or "").lower()) for r in world.records.values() if r.unit.kind == "hook"}
+    for record in world.records.values():
+        if record.unit.kind == "function":
+            ours |= {(at.rpartition(" ")[0], record.unit.path.lower()) for at in record.written.at}
+    told: set[Unit] = set()
+    for state in world.behaviour.states:
+        for detachment in state.detachments:
+            if detachment.site.theme != world.child.slug or detachment.doubt:
+                continue
+            for callback in detachment.matched:
+                unit = Unit("hook", callback.point, callback.label)
+                if callback.site.theme == world.child.slug or unit in told or "?" in callback.label:
+                    continue
+                if (unit.path, callback.label.lower()) in ours or not hooks.standing(
+                    world, callback.point, callback.label
+                ):
+                    continue
+                told.add(unit)
+                yield _without_record(world, unit, callback, detachment)
+
+
+def _without_record(world: World, unit: Unit, callback: Callback, detachment: Detachment) -> Facts:
+    theme = world.ancestor(callback.site.theme)
+    again = [
+        c for c in world.behaviour.state.callbacks
+        if c.point == callback.point and c.gone is None and c.label.lower() == callback.label.lower()
+    ]  # fmt: skip
+    how = "reorder" if again and again[0].site.theme == world.child.slug else "detach"
+    claim = claims.written(claim_of(world, unit.path, callback, numbered(world, how)))
+    what = "gives another number to" if how == "reorder" else "takes off"
+    because = f"{shown(detachment.site)} {what} {callback.label} at {callback.point} ({shown(callback.site)}), and no record says as which release attached it"
+    number = callback.order if isinstance(callback.order, int) else None
+    to = again[0].order if how == "reorder" and isinstance(again[0].order, int) else None
+    return Facts(
+        text=claim, written=Written(detachment.site.path, order=number, to=to),
+        unit=unit, listed=False, how=how, file=detachment.site.path, ours=_mine(unit, how), base=None, theirs=blob_digest(claim),
+        reach="yes", origin=callback.site.theme, now_from=callback.site.theme, now=theme.release if theme else None,
+        line=detachment.site.line or None, told={"unlisted": Told(because, command_line("adopt", world.child.slug))},
+    )  # fmt: skip
+
+
+def _mine(unit: Unit, how: str, number: int | None = None) -> str:
+    """A digest that stands for what the child does: no claim of a parent is ever the same."""
+    return blob_digest(f"{how} {unit.address} {number}".encode())
+
+
+# With a record
+
+
+def _listed(world: World, record: Record) -> Facts:
+    label = f"{record.source} {record.release}" if record.release else record.source
+    source = world.ancestor(record.source)
+    facts = Facts(
+        unit=record.unit, listed=True, how=record.how, file=record.written.file, ours=None, base=record.digest, theirs=None,
+        reach="no", origin=record.source, taken=record.release, base_here=world.sources.blob(record.digest) is not None,
+        now_from=source.slug if source else None, now=source.release if source else None, sure=record.sure, cut=world.lineage.cut,
+    )  # fmt: skip
+    if world.lineage.cut or world.behaviour.uncertain:
+        why = world.behaviour.uncertain or world.lineage.cut
+        mine = _mine(record.unit, record.how)
+        return replace(
+            facts,
+            ours=mine,
+            theirs="?",
+            reach="unknown",
+            reach_because=why,
+            told={"unknown": Told(why, command_line("check", world.child.slug))},
+        )
+    if record.how == "attach":
+        return _attachment(world, facts, record)
+    words = f"the ledger says {record.unit.name} of {label} is taken off {record.unit.path}, and nothing in the code does that any more"
+    tried = _tried(world, record)
+    if tried is None:
+        return replace(facts, told={"missing": Told(words, "drop")})
+    facts = replace(facts, ours=_mine(record.unit, record.how), line=tried.site.line or None, file=tried.site.path)
+    standing = hooks.standing(world, record.unit.path, record.unit.name or "")
+    if not standing:
+        return renamed(world, facts, record)
+    return _there(world, facts, record, standing)
+
+
+def _tried(world: World, record: Record) -> Detachment | None:
+    """The child's own try to take the callback off."""
+    name = (record.unit.name or "").lower()
+    tries = [
+        d for state in world.behaviour.states for d in state.detachments
+        if d.site.theme == world.child.slug and d.point == record.unit.path and (d.everything or d.label.lower() == name)
+    ]  # fmt: skip
+    return tries[0] if tries else None
+
+
+def _there(world: World, facts: Facts, record: Record, standing: list[Callback]) -> Facts:
+    """The parents still attach it at that point."""
+    unit, callback = record.unit, standing[0]
+    before = claims.read(world.sources.blob(record.digest))
+    now = claim_of(world, unit.path, callback, numbered(world, record.how))
+    theme = world.ancestor(callback.site.theme)
+    facts = replace(held(facts, now), now_from=callback.site.theme, now=theme.release if theme else None)
+    if not now["fired"] and not fires_unnamed(world):
+        return point_gone(world, facts, record, before)
+    told: dict[str, Told] = {
+        "holds": Told(f"{shown(callback.site)} attaches it as it was when this was written, and it is taken off")
+    }
+    left = [
+        c for s in world.behaviour.states for c in s.callbacks
+        if c.gone is None and c.point == unit.path and any(c.site == p.site for p in standing)
+    ]  # fmt: skip
+    sure = [c for c in left if not c.doubt]
+    if left and not sure:
+        words = f"{shown(left[0].site)} may attach it ({left[0].doubt}), so whether it is taken off can't be told"
+        facts = replace(facts, reach="unknown", reach_because=words)
+        told["holds"] = Told(words)
+        return compared(facts, before, now, told, label=now_label(facts))
+    if sure:
+        told["idle"] = Told(_why_left(unit, sure[0], before, record), "mend")
+        return replace(facts, reach="no", reach_because=told["idle"].because, reach_next="mend", told=told)
+    facts = replace(facts, reach="yes")
+    if record.how == "reorder":
+        if callback.order == record.written.to:
+            told["needless"] = Told(
+                f"{shown(callback.site)} attaches it with order {callback.order} itself now", "drop"
+            )
+            return replace(facts, ours=facts.theirs, told=told)
+        told["holds"] = Told(
+            f"{shown(callback.site)} attaches it with {callback.order}, and it runs with {record.written.to}"
+        )
+    return compared(facts, before, now, told, label=now_label(facts))
+
+
+def _why_left(unit: Unit, callback: Callback, before: claims.Claim, record: Record) -> str:
+    """Why the child's try does not match any more."""
+    where = f"{shown(callback.site)} attaches {unit.name}"
+    was = before.get("order", record.written.order)
+    if was is not None and callback.order != was:
+        return f"{where} with order {callback.order}, yours says {was}: it stays at {unit.path}"
+    if callback.moment != before.get("when", callback.moment):
+        return f"{where} {_moment(callback)} now, after yours has run: it stays at {unit.path}"
+    return f"{where} {_moment(callback)}, and yours does not match it: it stays at {unit.path}"
+
+
+def _moment(callback: Callback) -> str:
+    return "while code loads" if callback.moment == "loading" else f"when {callback.moment} is fired"
+
+
+# Attached by the child
+
+
+def _attachment(world: World, facts: Facts, record: Record) -> Facts:
+    unit = record.unit
+    own = [
+        c for s in world.behaviour.states for c in s.callbacks
+        if c.site.theme == world.child.slug and c.point == unit.path and c.label.lower() == (unit.name or "").lower()
+    ]  # fmt: skip
+    words = f"the ledger says {unit.name} is attached at {unit.path}, and nothing in the code of {world.child.slug} does that any more"
+    if not own:
+        return replace(facts, told={"missing": Told(words, "drop")})
+    before = claims.read(world.sources.blob(record.digest))
+    now = claim_of(world, unit.path, None, False)
+    mine = _mine(unit, "attach", record.written.to)
+    facts = replace(facts, ours=mine, file=own[0].site.path, line=own[0].site.line)
+    if not now["fired"] and not world.behaviour.fired.get(unit.path) and not fires_unnamed(world):
+        return point_gone(world, replace(facts, reach="no"), record, before)
+    if not now["fired"]:
+        fired = world.behaviour.fired.get(unit.path, [])
+        now = now | {"fired": sorted({s.path for s in fired})} if fired else dict(before)
+    platform = world.platform.code.point(unit.path) is not None
+    gone = all(c.gone is not None for c in own)
+    told = {
+        "holds": Told(
+            f"{'the platform' if platform else ', '.join(now['fired'])} fires {unit.path}, and {unit.name} runs there"
+        )
+    }
+    if gone or closure_of(world.behaviour.state, own[0]) is None:
+        why = (
+            f"{shown(own[0].gone.site)} takes it off again"
+            if own[0].gone is not None
+            else f"there is no function {unit.name}"
+        )
+        told["idle"] = Told(f"{unit.name} never runs at {unit.path}: {why}", "drop")
+        return replace(held(facts, now), reach="no", reach_because=told["idle"].because, told=told)
+    return compared(
+        replace(held(facts, now), reach="yes"),
+        before,
+        now,
+        told,
+        now_label(facts) if facts.now_from else world.platform.title,
+    )
+
+
+# Writing
+
+
+def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+    """Write what the options ask for at a point."""
+    world = draft.world
+    if asked.attach:
+        done = attached(draft, unit.path, asked.attach, asked.order)
+        own = Unit("hook", unit.path, asked.attach)
+        fired = world.behaviour.fired.get(unit.path, [])
+        theme = next((t for s in fired for t in world.ancestors if t.slug == s.theme.slug), None)
+        text = claims.written(claim_of(world, unit.path, None, False))
+        return _outcome(
+            done,
+            own,
+            "attach",
+            theme,
+            text,
+            asked,
+            Written(done.file, "" if _had(world, asked.attach) else asked.attach, to=asked.order, brought=done.brought),
+        )
+    if unit.name is None:
+        raise Usage(
+            f"{unit.address}: which callback?",
+            f"write hook:{unit.path}#CALLBACK; see them with: " + command_line("points", unit.path),
+        )
+    if asked.order is not None:
+        done = hooks.reordered(draft, unit.path, unit.name, asked.order)
+        how = "reorder"
+    elif asked.detach:
+        done, how = hooks.detached(draft, unit.path, unit.name), "detach"
+    else:
+        raise Usage(f"{unit.address}: what is to become of it?", "add --detach, or --order N")
+    callback = done.callback
+    assert callback is not None
+    theme = world.ancestor(callback.site.theme)
+    text = claims.written(claim_of(world, unit.path, callback, numbered(world, how)))
+    number = callback.order if isinstance(callback.order, int) else None
+    written = Written(done.file, done.called, number, asked.order if how == "reorder" else None, brought=done.brought)
+    return _outcome(done, Unit("hook", unit.path, callback.label), how, theme, text, asked, written)
+
+
+def _had(world: World, name: str) -> bool:
+    return any(o.name.lower() == name.lower() for o in functions_in(world.behaviour, world.lineage.themes))
+
+
+def _outcome(
+    done: hooks.Hooked, unit: Unit, how: str, theme: Theme | None, text: bytes, asked: Asked, written: Written
+) -> Outcome:
+    source = theme.slug if theme is not None else done.draft.start.platform.name
+    record = Record(unit, how, source, theme.release if theme else None, blob_digest(text), asked.why, written=written)
+    return Outcome(
+        done.draft,
+        (record,),
+        ((theme, text),),
+        done.why,
+        done.file,
+        tuple((n, "") for n in done.notes),
+        called=done.called,
+    )

@@ -1,0 +1,1 @@
+"""Items that are registered by name."""

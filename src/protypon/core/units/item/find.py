@@ -1,0 +1,160 @@
+"""Items that an ancestor registers, and the child takes away."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Any
+
+from protypon.core.analysis.state import Registered
+from protypon.core.analysis.values import known
+from protypon.core.files.listing import blob_digest
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import Usage
+from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Told, Unit, Written
+from protypon.core.units import claims
+from protypon.core.units.draft import Draft
+from protypon.core.units.item import write
+from protypon.core.units.places import shown
+from protypon.core.units.placing import Asked, Outcome
+from protypon.core.units.shared_facts import begun, compared, held, unknown
+from protypon.core.units.world import World
+
+
+def supplied(world: World, theme: Theme) -> list[Unit]:
+    if not world.behaviour.speaks or world.lineage.cut:
+        return []
+    items = world.behaviour.state.items
+    return sorted(Unit("item", kind, name) for (kind, name), found in items.items() if found.site.theme == theme.slug)
+
+
+def find(world: World) -> list[Facts]:
+    found = [_listed(world, r) for r in world.records.values() if r.unit.kind == "item"]
+    if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
+        found += _unlisted(world)
+    return found
+
+
+def _registered(world: World, unit: Unit) -> Registered | None:
+    parents = world.behaviour.parents
+    return parents.state.items.get((unit.path, unit.name or "")) if parents is not None else None
+
+
+def claim_of(world: World, unit: Unit) -> dict[str, Any] | None:
+    """How the parents alone register an item; None where they do not."""
+    found = _registered(world, unit)
+    if found is not None:
+        return {
+            "kind": unit.path,
+            "name": unit.name,
+            "value": repr(found.value) if known(found.value) else "made at run time",
+            "set_in": found.site.path,
+        }
+    if unit.name in world.platform.code.items.get(unit.path, ()):
+        return {"kind": unit.path, "name": unit.name, "set_in": world.platform.title}
+    return None
+
+
+def _taken_away(world: World, unit: Unit) -> Any:
+    rows = world.behaviour.state.removed.get((unit.path, unit.name or ""), [])
+    return next(
+        ((old, site) for old, site, how in rows if how == "taken away" and site.theme == world.child.slug), None
+    )
+
+
+def _unlisted(world: World) -> Iterator[Facts]:
+    listed = {r.unit for r in world.records.values()}
+    for (kind, name), rows in world.behaviour.state.removed.items():
+        unit = Unit("item", kind, name)
+        for _, site, how in rows:
+            found = _registered(world, unit)
+            if (
+                how != "taken away"
+                or site.theme != world.child.slug
+                or unit in listed
+                or found is None
+                or (kind, name) in world.behaviour.state.items
+            ):
+                continue
+            theme = world.ancestor(found.site.theme)
+            text = claims.written(claim_of(world, unit) or {})
+            because = f"{shown(site)} takes {kind} {name} away ({shown(found.site)} registers it), and no record says as which release had it"
+            yield Facts(
+                text=text, written=Written(site.path),
+                unit=unit, listed=False, how="remove", file=site.path, ours=blob_digest(b"remove"), base=None, theirs=blob_digest(text), reach="yes",
+                origin=found.site.theme, now_from=found.site.theme, now=theme.release if theme else None, line=site.line,
+                told={"unlisted": Told(because, command_line("adopt", world.child.slug))},
+            )  # fmt: skip
+            break
+
+
+def _listed(world: World, record: Record) -> Facts:
+    facts = begun(world, record)
+    lost = unknown(world, facts)
+    if lost is not None:
+        return lost
+    unit = record.unit
+    taken = _taken_away(world, unit)
+    if taken is None:
+        words = f"the ledger says {unit.path} {unit.name} is taken away, and nothing in the code of {world.child.slug} does that any more"
+        return replace(facts, ours=None, reach="no", told={"missing": Told(words, "drop")})
+    facts = replace(facts, line=taken[1].line, file=taken[1].path)
+    now = claim_of(world, unit)
+    if now is None:
+        return _gone(world, facts, record)
+    standing = next(
+        (s.items[unit.path, unit.name or ""] for s in world.behaviour.states if (unit.path, unit.name) in s.items), None
+    )
+    found = _registered(world, unit)
+    told = {"holds": Told(f"{shown(found.site) if found else world.platform.title} registers it, and it is taken away")}
+    if standing is not None:
+        words = (
+            f"{shown(standing.site)} registers {unit.path} {unit.name} after yours has taken it away, so it is there"
+        )
+        told["idle"] = Told(words, "mend")
+        return replace(held(facts, now), reach="no", reach_because=words, reach_next="mend", told=told)
+    return compared(world, facts, record, now, told)
+
+
+def _gone(world: World, facts: Facts, record: Record) -> Facts:
+    """Another item of the kind with the very same value that was not there before, or none."""
+    before = claims.read(world.sources.blob(record.digest))
+    parents = world.behaviour.parents
+    others = [
+        (name, found) for (kind, name), found in (parents.state.items if parents else {}).items()
+        if kind == record.unit.path and known(found.value) and repr(found.value) == before.get("value") and found.site.path == before.get("set_in")
+    ]  # fmt: skip
+    label = world.ancestor(record.source)
+    now = label.label if label else record.source
+    if len(others) == 1:
+        name, found = others[0]
+        moved = (Candidate(found.site.theme, f"{record.unit.path}#{name}", 1.0),)
+        words = (
+            f"{shown(found.site)} registers {record.unit.path} {name} with the same value; {record.unit.name} is gone"
+        )
+        return replace(facts, reach="no", moved=moved, told={"moved": Told(words, "update")})
+    words = f"{now} registers no {record.unit.path} {record.unit.name} any more, so there is nothing to take away"
+    return replace(facts, reach="no", told={"stranded": Told(words, "drop")})
+
+
+def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+    if not asked.remove or unit.name is None:
+        raise Usage(
+            f"{unit.address}: what is to become of it?",
+            "add --remove, as in: protypon override 'item:KIND#NAME' --remove",
+        )
+    done = write.removed(draft, unit.path, unit.name)
+    found = _registered(draft.world, unit)
+    theme = draft.world.ancestor(found.site.theme) if found is not None else None
+    text = claims.written(claim_of(draft.world, unit) or {})
+    source = theme.slug if theme else draft.start.platform.name
+    record = Record(
+        unit,
+        "remove",
+        source,
+        theme.release if theme else None,
+        blob_digest(text),
+        asked.why,
+        written=Written(done.file, brought=done.brought),
+    )
+    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, "") for n in done.notes))

@@ -1,0 +1,1 @@
+"""Regions that the child declares."""

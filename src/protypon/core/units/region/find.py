@@ -1,0 +1,120 @@
+"""Regions that the child declares, so that what an ancestor's template prints there shows."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from protypon.core.files.listing import blob_digest
+from protypon.core.model.commands import command_line
+from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Told, Unit, Written
+from protypon.core.units import claims
+from protypon.core.units.draft import Draft
+from protypon.core.units.past_release import past_release_of
+from protypon.core.units.places import shown
+from protypon.core.units.placing import Asked, Outcome
+from protypon.core.units.region import write
+from protypon.core.units.region.findings import hiding_copies, printed_regions
+from protypon.core.units.shared_facts import begun, compared, held, unknown
+from protypon.core.units.world import World
+
+
+def supplied(world: World, theme: Theme) -> list[Unit]:
+    """Regions that a theme declares or prints."""
+    if not world.behaviour.speaks or world.lineage.cut:
+        return []
+    names = {m.name for m in world.behaviour.state.regions if m.site.theme == theme.slug and isinstance(m.name, str)}
+    for name, said in printed_regions(world.behaviour).items():
+        if name is not None and any(s.theme is theme for s in said):
+            names.add(name)
+    return [Unit("region", name) for name in sorted(names)]
+
+
+def find(world: World) -> list[Facts]:
+    return [_listed(world, r) for r in world.records.values() if r.unit.kind == "region"]
+
+
+def claim_of(world: World, name: str) -> dict[str, Any] | None:
+    """Who among the parents declares and prints a region; None where nobody does either."""
+    parents = world.behaviour.parents
+    declared = parents is not None and any(m.name == name and not m.doubt for m in parents.state.regions)
+    printed = sorted({s.path for s in printed_regions(parents).get(name, [])}) if parents is not None else []
+    return {"name": name, "declared": declared, "printed": printed} if declared or printed else None
+
+
+def _listed(world: World, record: Record) -> Facts:
+    facts = begun(world, record)
+    lost = unknown(world, facts)
+    if lost is not None:
+        return lost
+    name = record.unit.path
+    own = next((m for m in world.behaviour.state.regions if m.name == name and m.site.theme == world.child.slug), None)
+    if own is None:
+        words = f"the ledger says {world.child.slug} declares the region {name}, and it does not any more"
+        return replace(facts, ours=None, reach="no", told={"missing": Told(words, "drop")})
+    facts = replace(facts, file=own.site.path, line=own.site.line or None)
+    now = claim_of(world, name)
+    printed = printed_regions(world.behaviour)
+    if now is None and name not in printed:
+        return _gone(world, facts, record)
+    now = now or {"name": name, "declared": False, "printed": []}
+    told = {"holds": Told(f"{shown(printed[name][0].place)} prints it" if printed.get(name) else "it is declared")}
+    if name not in printed and None not in printed:
+        hiding = hiding_copies(world.behaviour, name)
+        words = (
+            f"{shown(hiding[0][0])} prints the region {name}; your {hiding[0][1].path} takes its place and does not"
+            if hiding
+            else f"no template in use prints the region {name}"
+        )
+        told["idle"] = Told(
+            words,
+            command_line("explain", f"template:{hiding[0][1].path}", "--child", world.child.slug) if hiding else "drop",
+        )
+        return replace(held(facts, now), reach="no", reach_because=words, told=told)
+    if now["declared"]:
+        told["needless"] = Told(f"a parent declares the region {name} itself", "drop")
+        facts = held(facts, now)
+        return replace(facts, ours=facts.theirs, told=told)
+    return compared(world, facts, record, now, told)
+
+
+def _gone(world: World, facts: Facts, record: Record) -> Facts:
+    """Nothing prints it any more: another region where it was, or none."""
+    before = claims.read(world.sources.blob(record.digest))
+    former = past_release_of(world, record)
+    places = set(before.get("printed", ()))
+    new = {
+        name for name, said in printed_regions(world.behaviour).items()
+        if name is not None and former is not None and name not in former.printed and any(s.path in places for s in said)
+    }  # fmt: skip
+    label = world.ancestor(record.source)
+    now = label.label if label else record.source
+    if len(new) == 1:
+        name = next(iter(new))
+        words = f"{now} prints the region {name} in {', '.join(sorted(places))}, where it printed {record.unit.path}"
+        return replace(
+            facts, reach="no", moved=(Candidate(record.source, name, 1.0),), told={"moved": Told(words, "update")}
+        )
+    words = f"{now} neither declares nor prints the region {record.unit.path} any more"
+    return replace(facts, reach="no", told={"stranded": Told(words, "drop")})
+
+
+def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+    done = write.declared(draft, unit.path)
+    world = draft.world
+    text = claims.written(claim_of(world, unit.path) or {"name": unit.path})
+    printed = printed_regions(world.behaviour).get(unit.path, [])
+    theme = next(
+        (t for s in printed for t in world.ancestors if t is s.theme), world.ancestors[0] if world.ancestors else None
+    )
+    source = theme.slug if theme else world.platform.name
+    record = Record(
+        unit,
+        "declare",
+        source,
+        theme.release if theme else None,
+        blob_digest(text),
+        asked.why,
+        written=Written(done.file, brought=done.brought),
+    )
+    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, "") for n in done.notes))

@@ -1,0 +1,249 @@
+"""What an override put into the child's code, found again and taken out: whole statements, nothing else."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
+from typing import Any
+
+from protypon.core.languages.code import Code, walk
+from protypon.core.languages.registry import coded
+from protypon.core.languages.spans import Piece
+from protypon.core.languages.text_edits import line_of, without
+from protypon.core.languages.writers import Writer, writer
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Record
+from protypon.core.platform.meanings import CodeRules, Meaning
+from protypon.core.units.coder import without_line
+from protypon.core.units.draft import Draft
+from protypon.core.units.parent_functions import folds
+
+Said = tuple[Meaning, tuple[Any, ...]]
+"""A call with a meaning, and the literal values of its roles (None for what is no literal)."""
+Test = Callable[[Meaning, dict[str, Any]], bool]
+
+
+def taken_out(draft: Draft, record: Record, others: Iterable[Record]) -> Draft:
+    """Take out what a record's override wrote; ``others`` are the records that stay.
+
+    Raises ProtyponError where the code was changed so that it can't be told any more what belongs to it.
+    """
+    made = _out_of_manifest(draft, record)
+    for path in _files(made, record.written.file):
+        made = _out_of(made, path, record)
+    return _brought_out(made, record, list(others))
+
+
+def _files(draft: Draft, file: str) -> list[str]:
+    rules = draft.start.platform
+    found = [p for p in sorted(draft.child.files) if (r := rules.rule_of(p)) is not None and r.kind == "code"]
+    return [file] if file in found else found
+
+
+def _out_of(draft: Draft, path: str, record: Record) -> Draft:
+    rule = draft.start.platform.rule_of(path)
+    assert rule is not None
+    made, rules = writer(rule.language), draft.start.platform.code
+    data = draft.read(path)
+    test = _test(record)
+    wanted = _own_name(record)
+    pieces = made.split(data) or []
+    mine = _written_for(data, pieces, made, rule.language, rules, test, record)
+    for piece in reversed(pieces):
+        if piece.kind == "function" and wanted and _same(draft, piece.name, wanted):
+            data = without(data, piece.begin, piece.end)
+        elif piece in mine:
+            data = _without_calls(data, piece, made, rule.language, rules, test)
+    return draft.with_file(path, data) if data != draft.read(path) else draft
+
+
+COMMENT = re.compile(
+    rb"\s*(?:#|//) (?:At \S+\.|The region |.* is taken (?:off|away)|.* runs at .* with the order |.* is set before )"
+)
+"""How the comment above what an override wrote begins."""
+
+
+def _written_for(
+    data: bytes, pieces: list[Piece], made: Writer, language: str, rules: CodeRules, test: Test, record: Record
+) -> list[Piece]:
+    """The statements of an override. A person may have written others of the kind: those stand before them."""
+    found: list[Piece] = []
+    seen: Counter[tuple[str, str]] = Counter()
+    points = Counter(at.rpartition(" ")[0] for at in record.written.at)
+    for piece in reversed(pieces):
+        if piece.kind not in ("call", "statement"):
+            continue
+        code = _code(data, piece.start, piece.end, made, language)
+        hits = {(m.does, str(r.get("point"))) for m, r in _meanings(code, rules) if test(m, r)}
+        if not hits or (record.unit.kind == "function" and all(seen[hit] >= points[hit[1]] for hit in hits)):
+            continue
+        seen.update(hits)
+        found.append(piece)
+        if record.unit.kind != "function" and COMMENT.match(data, piece.begin):
+            break
+    return found
+
+
+def _own_name(record: Record) -> str:
+    """The function that came in with an override."""
+    return record.written.called or (record.unit.path if record.unit.kind == "function" else "")
+
+
+def _same(draft: Draft, one: str, other: str) -> bool:
+    return one.lower() == other.lower() if folds(draft.start) else one == other
+
+
+def _without_calls(data: bytes, piece: Piece, made: Writer, language: str, rules: CodeRules, test: Test) -> bytes:
+    """Take a statement out that does nothing but what the override does; of one that does more, just that line."""
+    code = _code(data, piece.start, piece.end, made, language)
+    if not any(test(*found) for found in _meanings(code, rules)):
+        return data
+    if _is_all(code, rules, test):
+        return without(data, piece.begin, piece.end)
+    for span in reversed(made.calls(data)):
+        if piece.start <= span.start < piece.end:
+            inner = [test(*found) for found in meanings_in(data, span.start, span.end, made, language, rules)]
+            if inner and all(inner):
+                data = _without_line_of(data, span.start, span.end)
+    return data
+
+
+def _without_line_of(data: bytes, start: int, end: int) -> bytes:
+    line = data.rfind(b"\n", 0, start) + 1
+    last = data.find(b"\n", end)
+    last = len(data) if last < 0 else last + 1
+    if data[line:start].strip() or data[end:last].strip() not in (b"", b";"):
+        raise ProtyponError(
+            f"line {line_of(data, start)} does more than the override asked for, so it was left", "take it out by hand"
+        )
+    return data[:line] + data[last:]
+
+
+def _is_all(code: Code, rules: CodeRules, test: Test) -> bool:
+    """Whether a statement is such a call, or waits for a point and does nothing else then."""
+    last = code.body[-1] if code.body else None
+    if last is None or last.tag != "do" or last.value.tag != "call":
+        return False
+    if _hits(last.value, rules, test):
+        return True
+    inner = [a for a in last.value.arguments if a.tag == "fn"]
+    meaning = rules.called(last.value.name)
+    if meaning is None or meaning.does != "attach" or len(inner) != 1:
+        return False
+    body = code.functions[inner[0].number].body
+    return bool(body) and all(
+        s.tag in ("do", "return") and s.value is not None and _hits(s.value, rules, test) for s in body
+    )
+
+
+def _hits(node: Any, rules: CodeRules, test: Test) -> bool:
+    meaning = rules.called(node.name) if node.tag == "call" and node.on is None else None
+    return meaning is not None and test(meaning, _roles(node, meaning))
+
+
+def _code(data: bytes, start: int, end: int, made: Writer, language: str) -> Code:
+    """What a piece of a file says."""
+    return coded(language).code(made.preamble(data) + made.whole(data[start:end]))
+
+
+def meanings_in(
+    data: bytes, start: int, end: int, made: Writer, language: str, rules: CodeRules
+) -> Iterator[tuple[Meaning, dict[str, Any]]]:
+    """Every call with a meaning in a piece of a file, and its roles as far as they are literal."""
+    return _meanings(_code(data, start, end, made, language), rules)
+
+
+def _meanings(code: Code, rules: CodeRules) -> Iterator[tuple[Meaning, dict[str, Any]]]:
+    bodies = [*code.body, *(statement for function in code.functions for statement in function.body)]
+    for statement in bodies:
+        for node in walk(statement):
+            meaning = rules.called(node.name) if node.tag == "call" and node.on is None else None
+            if meaning is not None:
+                yield meaning, _roles(node, meaning)
+
+
+def _roles(node: Any, meaning: Meaning) -> dict[str, Any]:
+    given, named = list(node.arguments), dict(node.named)
+    roles: dict[str, Any] = {}
+    for argument in meaning.arguments:
+        part = named.get(argument.keyword) or (given.pop(0) if given else None)
+        roles[argument.role] = argument.default if part is None else _plain(part)
+    return roles
+
+
+def _plain(part: Any) -> Any:
+    if part.tag == "lit":
+        return part.value
+    return part.name if part.tag == "var" else None
+
+
+def _test(record: Record) -> Test:
+    """Which calls an override wrote."""
+    unit, written = record.unit, record.written
+    if unit.kind == "function":
+        points = {at.rpartition(" ")[0] for at in written.at}
+        names = {"detach": unit.path.lower(), "attach": written.called.lower()}
+        return lambda m, r: (
+            r.get("point") in points and bool(names.get(m.does)) and _lower(r.get("callback")) == names[m.does]
+        )
+    if unit.kind == "hook":
+        name = (unit.name or "").lower()
+        does = {"detach": ("detach",), "reorder": ("detach", "attach"), "attach": ("attach",)}.get(record.how, ())
+        return lambda m, r: m.does in does and r.get("point") == unit.path and _lower(r.get("callback")) == name
+    if unit.kind == "item":
+        return lambda m, r: m.does == "unregister" and (r.get("kind"), r.get("name")) == (unit.path, unit.name)
+    if unit.kind == "value":
+        return lambda m, r: m.does == "default" and r.get("name") == unit.path
+    return lambda m, r: m.does == "region" and r.get("name") == unit.path
+
+
+def _lower(value: Any) -> Any:
+    return value.lower() if isinstance(value, str) else value
+
+
+# What stands in the manifest, and what came in besides
+
+
+def _out_of_manifest(draft: Draft, record: Record) -> Draft:
+    rows = list(draft.child.values.get("detached", ()))
+    gone = set[str]()
+    if record.unit.kind == "hook" and record.how in ("detach", "reorder"):
+        gone = {f"{record.unit.path}#{record.unit.name}".lower()}
+    elif record.unit.kind == "function":
+        gone = {f"{at.rpartition(' ')[0]}#{record.unit.path}".lower() for at in record.written.at}
+    kept = [row for row in rows if row.lower() not in gone]
+    made = draft.with_manifest({"detached": kept}) if kept != rows else draft
+    regions = list(draft.child.values.get("regions", ()))
+    if record.unit.kind == "region" and record.written.file == draft.child.manifest and record.unit.path in regions:
+        made = made.with_manifest({"regions": [r for r in regions if r != record.unit.path]})
+    return made
+
+
+def _brought_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
+    """Take out the line at the top, or the file, that nothing needs any more; else another record answers for it."""
+    path = record.written.file
+    if not record.written.brought or not draft.has(path) or any(o.written.file == path for o in others):
+        return draft
+    rule = draft.start.platform.rule_of(path)
+    assert rule is not None
+    data = draft.read(path)
+    made = writer(rule.language)
+    for line in reversed(record.written.brought):
+        bare = without_line(data, line) if line != "file" else data
+        names = made.globals_of(data).keys() - made.globals_of(bare).keys()
+        if not any(re.search(rb"\b" + re.escape(name.encode()) + rb"\b", bare) for name in names):
+            data = bare
+    if "file" in record.written.brought and data.strip() == made.SKELETON.encode().strip():
+        return draft.with_file(path, None)
+    return draft.with_file(path, data)
+
+
+def handed_on(record: Record, others: list[Record]) -> list[Record]:
+    """What a record brought along, handed to another one in the same file."""
+    heir = next((o for o in others if o.written.file == record.written.file), None)
+    if heir is None or not record.written.brought:
+        return []
+    brought = tuple(dict.fromkeys([*heir.written.brought, *record.written.brought]))
+    return [replace(heir, written=replace(heir.written, brought=brought))]

@@ -1,0 +1,1 @@
+"""Values that are set only where nobody has set them before."""

@@ -1,0 +1,153 @@
+"""Values that the child sets before an ancestor does."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Any
+
+from protypon.core.analysis.state import Registered
+from protypon.core.analysis.values import known
+from protypon.core.files.listing import blob_digest
+from protypon.core.model.commands import command_line
+from protypon.core.model.errors import Usage
+from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Told, Unit, Written
+from protypon.core.platform.schema import nearest
+from protypon.core.units import claims
+from protypon.core.units.draft import Draft
+from protypon.core.units.places import shown
+from protypon.core.units.placing import Asked, Outcome
+from protypon.core.units.shared_facts import begun, compared, held, unknown
+from protypon.core.units.value import write
+from protypon.core.units.value.write import is_value
+from protypon.core.units.world import World
+
+
+def supplied(world: World, theme: Theme) -> list[Unit]:
+    if not world.behaviour.speaks or world.lineage.cut or world.behaviour.parents is None:
+        return []
+    values = world.behaviour.parents.state.values
+    return sorted(Unit("value", name) for name, found in values.items() if found.site.theme == theme.slug)
+
+
+def find(world: World) -> list[Facts]:
+    found = [_listed(world, r) for r in world.records.values() if r.unit.kind == "value"]
+    if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
+        found += _unlisted(world)
+    return found
+
+
+def _set(world: World, name: str) -> Registered | None:
+    parents = world.behaviour.parents
+    return parents.state.values.get(name) if parents is not None else None
+
+
+def claim_of(world: World, name: str) -> dict[str, Any] | None:
+    """What the parents alone set a value to; of one that is only asked for, that."""
+    found = _set(world, name)
+    if found is not None:
+        return {
+            "name": name,
+            "value": found.value if known(found.value) and not found.doubt else "made at run time",
+            "set_in": found.site.path,
+        }
+    if name in world.platform.code.values:
+        return {"name": name, "value": world.platform.code.values[name], "set_in": world.platform.title}
+    asked = _asked(world, name)
+    return {"name": name, "asked_in": asked} if asked else None
+
+
+def _asked(world: World, name: str) -> list[str]:
+    """The parents' files that ask for a value."""
+    said = world.behaviour.said
+    places = {s.path for s in said if s.meaning.does == "value" and s.name == name and s.theme is not world.child}
+    return sorted(places)
+
+
+def _unlisted(world: World) -> Iterator[Facts]:
+    listed = {r.unit for r in world.records.values()}
+    for name, own in world.behaviour.state.values.items():
+        unit, theirs = Unit("value", name), _set(world, name)
+        if own.site.theme != world.child.slug or theirs is None or unit in listed or own.doubt:
+            continue
+        theme = world.ancestor(theirs.site.theme)
+        text = claims.written(claim_of(world, name) or {})
+        because = f"{shown(own.site)} sets {name} to {own.value!r} before {shown(theirs.site)} sets it to {theirs.value!r}, and no record says so"
+        yield Facts(
+            text=text, written=Written(own.site.path, value=own.value),
+            unit=unit, listed=False, how="set", file=own.site.path, ours=blob_digest(b"set"), base=None, theirs=blob_digest(text), reach="yes",
+            origin=theirs.site.theme, now_from=theirs.site.theme, now=theme.release if theme else None, line=own.site.line,
+            told={"unlisted": Told(because, command_line("adopt", world.child.slug))},
+        )  # fmt: skip
+
+
+def _listed(world: World, record: Record) -> Facts:
+    facts = begun(world, record)
+    lost = unknown(world, facts)
+    if lost is not None:
+        return lost
+    name, value = record.unit.path, record.written.value
+    tried = _own(world, name)
+    if tried is None:
+        words = f"the ledger says {name} is set to {value!r}, and nothing in the code of {world.child.slug} sets it any more"
+        return replace(facts, ours=None, reach="no", told={"missing": Told(words, "drop")})
+    facts = replace(facts, file=tried.site.path, line=tried.site.line)
+    now = claim_of(world, name)
+    if now is None:
+        return _gone(world, facts, record)
+    holder = world.behaviour.state.values.get(name)
+    told = {"holds": Told(f"it is {tried.value!r}; without yours it would be {now.get('value', 'not set')!r}")}
+    if holder is not None and holder.site.theme != world.child.slug:
+        words = f"{shown(holder.site)} sets {name} to {holder.value!r} before yours, and only the first one counts"
+        told["idle"] = Told(words, "mend")
+        return replace(held(facts, now), reach="no", reach_because=words, reach_next="mend", told=told)
+    if "value" in now and type(now["value"]) is type(tried.value) and now["value"] == tried.value:
+        told["needless"] = Told(f"{now['set_in']} sets {name} to {tried.value!r} too", "drop")
+        facts = held(facts, now)
+        return replace(facts, ours=facts.theirs, told=told)
+    return compared(world, facts, record, now, told)
+
+
+def _own(world: World, name: str) -> Registered | None:
+    """The child's own try to set a value, whether it came in time or not."""
+    state = world.behaviour.state
+    tries = [state.values[name]] if name in state.values else []
+    tries += state.passed_over.get(name, [])
+    return next((t for t in tries if t.site.theme == world.child.slug), None)
+
+
+def _gone(world: World, facts: Facts, record: Record) -> Facts:
+    before = claims.read(world.sources.blob(record.digest))
+    parents = world.behaviour.parents
+    values = parents.state.values if parents is not None else {}
+    others = [
+        n for n, found in values.items()
+        if "value" in before and is_value(found, before["value"]) and found.site.path == before.get("set_in")
+    ]  # fmt: skip
+    near = nearest(record.unit.path, tuple(others), 0.5)
+    label = world.ancestor(record.source)
+    now = label.label if label else record.source
+    if near:
+        words = f"{shown(values[near].site)} sets {near} to {values[near].value!r}; nothing sets or asks for {record.unit.path} any more"
+        moved = (Candidate(values[near].site.theme, near, 1.0),)
+        return replace(facts, reach="no", moved=moved, told={"moved": Told(words, "update")})
+    words = f"{now} neither sets nor asks for {record.unit.path} any more"
+    return replace(facts, reach="no", told={"stranded": Told(words, "drop")})
+
+
+def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+    if not asked.valued:
+        raise Usage(
+            f"{unit.address}: which value?",
+            "add --value V, as in: " + command_line("override", unit.address, "--value", "3"),
+        )
+    done = write.valued(draft, unit.path, asked.value)
+    found = _set(draft.world, unit.path)
+    theme = draft.world.ancestor(found.site.theme) if found is not None else None
+    text = claims.written(claim_of(draft.world, unit.path) or {})
+    source = theme.slug if theme else draft.start.platform.name
+    written = Written(done.file, value=asked.value, brought=done.brought)
+    record = Record(
+        unit, "set", source, theme.release if theme else None, blob_digest(text), asked.why, written=written
+    )
+    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, "") for n in done.notes))

@@ -1,0 +1,158 @@
+"""Findings about template variables: used and provided by nothing, provided and used nowhere."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from protypon.core.analysis.behaviour import Behaviour
+from protypon.core.languages.code import Code, Node, walk
+from protypon.core.model.commands import command_line
+from protypon.core.model.nouns import Finding
+from protypon.core.platform.schema import nearest
+from protypon.core.themes.reach import Location, Supply
+from protypon.core.units.places import shown
+from protypon.core.units.world import World
+
+ALWAYS = frozenset(
+    [
+        "loop",
+        "self",
+        "super",
+        "caller",
+        "varargs",
+        "kwargs",
+        "range",
+        "dict",
+        "lipsum",
+        "cycler",
+        "joiner",
+        "namespace",
+        "_",
+    ]
+)
+"""Names that Jinja itself knows (Template Designer Documentation, List of Global Functions)."""
+SUPERGLOBALS = frozenset(
+    ["$this", "$_GET", "$_POST", "$_SERVER", "$_COOKIE", "$_FILES", "$_ENV", "$_REQUEST", "$_SESSION", "$GLOBALS"]
+)
+
+
+def find(world: World) -> Iterator[Finding]:
+    behaviour = world.behaviour
+    if not behaviour.platform.code.variables or any(not isinstance(m.name, str) for m in behaviour.state.provided):
+        return
+    provided = {m.name for m in behaviour.state.provided}
+    by_parents = {m.name for m in behaviour.parents.state.provided} if behaviour.parents is not None else set()
+    known = set(behaviour.platform.code.variables) | provided
+    shared = _bound_anywhere(behaviour)
+    lost = by_parents - known
+    told: set[str] = set()
+    for supply in behaviour.templates:
+        if supply.theme is not world.child and not (lost and _mentions(world, supply, lost)):
+            continue
+        for name, line in _free(behaviour, supply, shared):
+            bare = name.lstrip("$")
+            if bare in known or bare in told or not (supply.theme is world.child or bare in by_parents):
+                continue
+            told.add(bare)
+            place = Location(supply.theme.slug, supply.path, line)
+            gone = (
+                next((m for m in behaviour.parents.state.provided if m.name == bare), None)
+                if behaviour.parents
+                else None
+            )
+            near = nearest(bare, tuple(known), 0.7)
+            tail = f"; did you mean {near}?" if near else ""
+            if gone is not None:
+                tail = f"; {shown(gone.site)} would provide it, and with {world.child.slug} it does not run"
+            because = f"{shown(place)} uses {bare}, which nothing provides{tail}"
+            yield Finding(
+                "variable-not-provided",
+                "warning",
+                place.theme,
+                place.path,
+                because,
+                command_line("points", "--child", world.child.slug),
+                line,
+            )
+    yield from _unused(world)
+
+
+def _mentions(world: World, supply: Supply, names: set[str]) -> bool:
+    """Whether any of some names stands in a template; looked for byte by byte."""
+    data = world.sources.read(supply.theme, supply.path)
+    return any(name.encode() in data for name in names)
+
+
+def _unused(world: World) -> Iterator[Finding]:
+    behaviour = world.behaviour
+    texts: list[bytes] | None = None
+    for mark in behaviour.state.provided:
+        if mark.site.theme != world.child.slug:
+            continue
+        if texts is None:
+            texts = [world.sources.read(s.theme, s.path) for s in behaviour.templates]
+        word = re.compile(rb"\b" + re.escape(str(mark.name).encode()) + rb"\b")
+        if not any(word.search(text) for text in texts):
+            because = f"{shown(mark.site)} provides {mark.name}, and no template in use has that name in it"
+            yield Finding(
+                "variable-unused",
+                "note",
+                world.child.slug,
+                mark.site.path,
+                because,
+                command_line("points", "--child", world.child.slug),
+                mark.site.line,
+            )
+
+
+def _bound_anywhere(behaviour: Behaviour) -> frozenset[str]:
+    """Where templates share their variables with those that they include: every name that any of them sets."""
+    found: set[str] = set(ALWAYS)
+    for supply in behaviour.templates:
+        rule = behaviour.platform.rule_of(supply.path)
+        if rule is not None and rule.language == "jinja":
+            found |= set(behaviour.sources.facts(supply.theme, supply.path, rule.language).bound)
+    return frozenset(found)
+
+
+def _bound(code: Code) -> set[str]:
+    found: set[str] = set()
+    for body in (code.body, *(f.body for f in code.functions)):
+        for statement in body:
+            for node in walk(statement):
+                if node.tag == "let":
+                    found |= set(node.name.split(","))
+                elif node.tag == "each":
+                    found |= {node.key, *node.item.split(",")}
+    return found
+
+
+def _asks(node: Node) -> bool:
+    """Whether a node only asks if a variable is there."""
+    if node.tag == "?":
+        return bool(node.text == "test" or node.text.startswith(("isset", "empty")))
+    return bool(node.tag == "call" and node.name in ("isset", "empty"))
+
+
+def _free(behaviour: Behaviour, supply: Supply, shared: frozenset[str]) -> Iterator[tuple[str, int]]:
+    """The variables that a template uses and does not set, with the line of the statement; those it asks about first are left out."""
+    read = behaviour.code_of(supply.theme, supply.path)
+    if read is None:
+        return
+    rule, code = read
+    jinja = rule.language == "jinja"
+    bound = shared if jinja else _bound(code) | SUPERGLOBALS
+    asked: set[str] = set()
+    uses: list[tuple[str, int]] = []
+    for statement in code.body:
+        line = getattr(statement, "line", 0)
+        for node in walk(statement):
+            line = getattr(node, "line", line)
+            if _asks(node):
+                asked |= {n.name for n in walk(node) if n.tag == "var"}
+            elif node.tag == "op" and node.op == "??":
+                asked |= {n.name for n in walk(node.parts[0]) if n.tag == "var"}
+            elif node.tag == "var" and (jinja or node.name.startswith("$")):
+                uses.append((node.name, line))
+    yield from ((name, line) for name, line in dict(reversed(uses)).items() if name not in bound and name not in asked)
