@@ -9,7 +9,7 @@ import unittest
 from typing import Any
 
 from protypon.standin import hosted
-from tests.core.trace.test_oracle import ran_quayside
+from tests.core.analysis.test_oracle import ran_quayside
 from tests.support import BenchCase, state
 
 PHP = unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")

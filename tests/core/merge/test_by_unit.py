@@ -18,7 +18,7 @@ from protypon.core.merge import by_unit as unit_merge
 from protypon.core.merge.three_way import Merged, Triple, merge_all
 from protypon.core.store.git import merge_files
 from tests.cases import TIMES
-from tests.core.test_merge import git_merge
+from tests.core.merge.test_three_way import git_merge
 
 CASES = int(300 * TIMES)
 Model = list[tuple[str, str]]

@@ -22,7 +22,7 @@ from protypon.standin import hosted, quayside
 from protypon.standin.apart import apart
 from protypon.standin.quay import Stopped
 from tests.cases import seeds
-from tests.core.trace.random_themes import MAKERS, POINTS, VALUE_POINT
+from tests.core.analysis.random_themes import MAKERS, POINTS, VALUE_POINT
 
 CASES = {"quayside": 1000, "millrace": 150, "hedgerow": 150, "kiln": 150}
 KIND = "exhibit"

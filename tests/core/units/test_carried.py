@@ -33,8 +33,8 @@ from protypon.core.themes.sources import BenchSources
 from protypon.core.units.placing import Asked
 from protypon.standin import hosted
 from tests.cases import seeds
-from tests.core.trace.random_themes import MAKERS, POINTS, VALUE_POINT
-from tests.core.trace.test_oracle import KIND, Report, ran_quayside
+from tests.core.analysis.random_themes import MAKERS, POINTS, VALUE_POINT
+from tests.core.analysis.test_oracle import KIND, Report, ran_quayside
 
 CASES = {"quayside": 360, "millrace": 60, "hedgerow": 60, "kiln": 60}
 """Multiplied by what PROTYPON_CASES says."""

@@ -10,7 +10,7 @@ from pathlib import Path
 from protypon.core.analysis.state import State
 from protypon.core.analysis.values import Unknown
 from protypon.standin import hosted
-from tests.core.trace.test_oracle import label, site
+from tests.core.analysis.test_oracle import label, site
 
 G = "hedgerow_graft"
 

@@ -12,7 +12,7 @@ from jinja2 import TemplateError
 from protypon.core.analysis.values import Unknown
 from protypon.standin.quayside import QuaysideSite
 from tests.cases import TIMES
-from tests.core.trace.test_oracle import site
+from tests.core.analysis.test_oracle import site
 from tests.support import theme
 
 CASES = int(400 * TIMES)

@@ -13,7 +13,7 @@ from pathlib import Path
 from protypon.cli.main import run
 from protypon.core.merge.likeness import ALIKE, Index, alike, lines_of
 from protypon.core.themes.bench import Bench
-from tests.core.test_oracle import Maker
+from tests.core.check.test_oracle import Maker
 from tests.support import theme
 
 CHILDREN = 25
