@@ -15,7 +15,7 @@ from tests.support import theme
 DIGITS = "9" * 5000
 
 
-class TextTest(HostileCase):
+class TextCase(HostileCase):
     looks = 0
     """How many files were looked at: a survey follows every second."""
 
@@ -31,6 +31,8 @@ class TextTest(HostileCase):
             (self.bench / "themes" / slug / path).unlink()
         return json.loads(ran.out) if ran.out else {}
 
+
+class TemplateTest(TextCase):
     def test_templates(self) -> None:
         cases = {
             "backtracking list": "{% include [" + '"a"  ' * 20_000 + "x] %}",
@@ -72,6 +74,8 @@ class TextTest(HostileCase):
         self.attempt("check")
         self.attempt("points")
 
+
+class PythonTest(TextCase):
     def test_python(self) -> None:
         calls = "".join(f"def f{n}():\n    return f{n + 1}() + f{n + 1}() + f{n + 1}()\n" for n in range(38))
         cases = {
@@ -96,6 +100,8 @@ class TextTest(HostileCase):
             with self.subTest(name):
                 self.looked_at("code/extra.py", text, built=name == "calls")
 
+
+class ManifestTest(TextCase):
     def test_sheets_scripts_and_settings(self) -> None:
         cases = {
             "styles/a.css": ["@import url(" * 80_000, "/*" * 400_000, '"\\"' * 300_000, "a{b:url(x)}" * 90_000, "{" * 400_000, "@import '" + "\\" * 500_000],
@@ -176,6 +182,8 @@ class TextTest(HostileCase):
                     self.attempt("survey", "--platform", platform, str(self.work / "brine"))
                     (self.work / "brine" / name).unlink()
 
+
+class PhpTest(TextCase):
     def test_php(self) -> None:
         nest = "".join(f"foreach ([1,2,3,4,5] as $i{n}) {{ " for n in range(19)) + "f();" + "}" * 19
         calls = "".join(f"function f{n}() {{ return f{n + 1}() . f{n + 1}() . f{n + 1}(); }}\n" for n in range(38))
@@ -205,6 +213,8 @@ class TextTest(HostileCase):
                 self.put("leaves/page.php", text, folder)
                 self.attempt("survey", "--platform", "hedgerow", str(folder))
 
+
+class OddFileTest(TextCase):
     def test_pipes_and_devices_in_place_of_files(self) -> None:
         places = [
             "themes/gull/quay.toml", "themes/gull/parts/foot.html", "themes/gull/code/x.py", "themes/gull/overrides.toml", "protypon.toml",
@@ -239,6 +249,8 @@ class TextTest(HostileCase):
             self.attempt("platform", "check", str(path))
             self.attempt("survey", "--platform", str(path), ".")
 
+
+class LedgerTest(TextCase):
     def test_ledgers(self) -> None:
         head = 'format = "protypon.ledger/1"\n'
         record = (
