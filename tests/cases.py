@@ -9,7 +9,7 @@ TIMES = float(os.environ.get("PROTYPON_CASES", "1"))
 
 
 def many() -> bool:
-    """Whether all combinations are asked for, or every second is enough."""
+    """Whether all combinations are asked for, or some of them are enough."""
     return TIMES > 1
 
 

@@ -58,7 +58,7 @@ class LinkTest(HostileCase):
                         aim = self.outside / target
                     full.parent.mkdir(parents=True, exist_ok=True)
                     full.symlink_to(aim)
-                    for command in COMMANDS if many() else COMMANDS[(number + (target == "deep")) % 2 :: 2]:
+                    for command in COMMANDS if many() else COMMANDS[(number + 2 * (target == "deep")) % 4 :: 4]:
                         self.attempt(*command, writes=True, built=place == "proposals" and command[0] == "update")
                         if target == "deep" and aim.name == "moved":
                             self.assertTrue((self.outside / "moved").is_dir())
@@ -181,7 +181,7 @@ class StoreTest(HostileCase):
         )
         self.assertGreater(len(files), 12)
         for number, file in enumerate(files):
-            for data in rng.sample(garbage, 1 if "hooks" in file.parts else 5 if many() else 2):
+            for data in rng.sample(garbage, 5 if many() and "hooks" not in file.parts else 1):
                 with self.subTest(f"{file} {data[:20]!r}"):
                     themes = state(self.bench / "themes")
                     path = self.bench / file
