@@ -7,6 +7,7 @@ import random
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from protypon.core.files.caches import Cache
 from protypon.core.files.folder import Folder
@@ -25,6 +26,17 @@ class ListingTest(unittest.TestCase):
         self.folder.mkdir()
         self.cache = Cache(Folder(holder.name), "cache").file("listing")
         self.cache_file = Path(holder.name) / "cache" / "listing"
+
+    def test_a_file_system_that_gives_less_than_is_asked_for(self) -> None:
+        """What is read is whole, however little comes at a time (POSIX, read)."""
+        rng = random.Random(20271)
+        read = os.read
+        for size in (0, 1, 700, 200_000):
+            data = rng.randbytes(size)
+            (self.folder / "a.bin").write_bytes(data)
+            with mock.patch("os.read", lambda handle, most: read(handle, max(1, min(most, 1 + most // 3)))):
+                self.assertEqual(Folder(str(self.folder)).read("a.bin"), data)
+                self.assertEqual(look(self.folder).digests, [digest(data)])
 
     def change(self, rng: random.Random) -> None:
         """Do one thing that a person, an editor or an installer does."""

@@ -16,12 +16,14 @@ from typing import IO
 
 from protypon.core.files.notes import note
 from protypon.core.model.errors import BadInput
-from protypon.core.model.limits import FILE_BYTES, MIB, PATH_PARTS
+from protypon.core.model.limits import FILE_BYTES, PATH_PARTS
 from protypon.core.model.paths import quote_path, rel_path
 
 _OPEN = os.O_CLOEXEC | os.O_NOFOLLOW
 _FOLDER = os.O_RDONLY | os.O_DIRECTORY | _OPEN
 _FILE = os.O_RDONLY | os.O_NONBLOCK | os.O_NOCTTY | _OPEN
+TAIL = 65_536
+"""Bytes that are asked for where a file should be at its end."""
 KEPT_OPEN = 2 * PATH_PARTS + 32
 """Folders whose descriptors are kept for the next path in them: those of two paths at least, so that neither is closed for the other."""
 
@@ -233,9 +235,8 @@ class Folder:
             handle, size = self._plain(folder, name, rel, most)
             try:
                 data = os.read(handle, size + 1)
-                while len(data) > size and len(data) <= most:  # it grew since, or is of a kind that tells no size
-                    size = len(data)
-                    data += os.read(handle, MIB)
+                while len(data) <= most and (more := os.read(handle, max(size + 1 - len(data), TAIL))):
+                    data += more  # a file system may give less than is there, and a file may grow
             finally:
                 os.close(handle)
         if len(data) > most:
