@@ -6,8 +6,11 @@ import json
 import os
 import random
 import shutil
+import sqlite3
 import unittest
+from contextlib import closing
 from pathlib import Path
+from zlib import crc32
 
 from tests.cases import many
 from tests.hostile.harness import HostileCase, run_forked
@@ -39,7 +42,8 @@ class LinkTest(HostileCase):
     def test_every_place_that_is_written_or_read(self) -> None:
         places = [
             ".protypon", ".protypon/store", ".protypon/store/objects", ".protypon/store/objects/pack", ".protypon/store/refs", ".protypon/store/refs/heads",
-            ".protypon/store/config", ".protypon/store/HEAD", ".protypon/journal", ".protypon/cache", ".protypon/cache/reports", ".protypon/cache/listings",
+            ".protypon/store/config", ".protypon/store/HEAD", ".protypon/journal", ".protypon/cache", ".protypon/cache/rows.sqlite",
+            ".protypon/cache/rows.sqlite-wal",
             ".protypon/lock", ".protypon/stage", ".protypon/releases.json", ".protypon/proposals.json", ".protypon/pending.json",
             "proposals", "proposals/gull", "proposals/gull/parts", "packages", "packages/gull-0.1.0.zip", "themes", "themes/gull", "themes/pier",
             "themes/gull/parts", "themes/gull/parts/foot.html", "themes/gull/styles", "themes/gull/overrides.toml", "themes/gull/quay.toml",
@@ -259,30 +263,70 @@ class StoreTest(HostileCase):
         self.attempt("check", "--against", str(self.bench / "themes/pier"), allowed=(0, 1))
         self.attempt("override", "styles/site.css", "--child", "gull", writes=True, allowed=(0,))
 
-    def test_poisoned_caches_are_only_slower(self) -> None:
-        import zlib
-
+    def test_poisoned_rows_are_only_slower(self) -> None:
         self.attempt("check")
         good = self.attempt("check", "--format", "json").out
         rng = random.Random(20265)
-        files = [p for p in (self.bench / ".protypon/cache").rglob("*") if p.is_file()]
-        self.assertGreater(len(files), 5)
+        whole = self.whole_cache()
+        with closing(sqlite3.connect(self.cache)) as connection:
+            rows = connection.execute("SELECT id, kind, body FROM rows").fetchall()
+        self.assertGreater(len(rows), 5)
         for number in range(120):
-            path = rng.choice(files)
-            body = bytearray(path.read_bytes()[9:])
+            row, kind, found = rng.choice(rows)
+            body = bytearray(found)
             for _ in range(rng.randint(1, 3)):
                 at = rng.randrange(len(body))
                 bit = rng.choice([b"null", b"[]", b"{}", b'"x"', b"-1", b"9", b"1e9", b"]", b"\0"])
                 body[at : at + rng.randint(0, 3)] = bit
-            with self.subTest(f"{number} {path.name}"):
-                spare = path.read_bytes()
-                path.write_bytes(b"%08x\n" % zlib.crc32(bytes(body)) + bytes(body))
-                themes = state(self.bench / "themes")
-                ran = self.attempt("check", "--format", "json", allowed=(0, 1))
-                json.loads(ran.out)
-                self.assertEqual(state(self.bench / "themes"), themes)
-                path.write_bytes(spare)
+            with self.subTest(f"{number} {kind}"):
+                with closing(sqlite3.connect(self.cache)) as connection, connection:
+                    connection.execute("UPDATE rows SET sum = ?, body = ? WHERE id = ?", (crc32(body), body, row))
+                self.check_stays_whole()
+                self.cache.write_bytes(whole)
         self.assertEqual(self.attempt("check", "--format", "json").out, good)
+
+    def test_a_damaged_cache_is_begun_anew(self) -> None:
+        self.attempt("check")
+        good = self.attempt("check", "--format", "json").out
+        rng = random.Random(20266)
+        whole = self.whole_cache()
+        for number in range(60):
+            spoiled = bytearray(whole)
+            for _ in range(rng.choice([1, 4, 400])):
+                spoiled[rng.randrange(len(spoiled))] ^= 1 << rng.randrange(8)
+            cut = whole[: rng.randrange(len(whole))]
+            with self.subTest(number):
+                self.cache.write_bytes(rng.choice([bytes(spoiled), cut, rng.randbytes(5000), b""]))
+                self.check_stays_whole()
+                self.assertEqual(self.attempt("check", "--format", "json").out, good)
+
+    def test_a_cache_that_is_another_database(self) -> None:
+        good = self.attempt("check", "--format", "json").out
+        for schema in (
+            "CREATE TABLE other (id)",
+            "CREATE VIEW rows AS WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) SELECT x id, 'report' kind, x key, 1 sum, x body FROM n",
+            "CREATE TABLE rows (id, kind, key, sum, body); CREATE TRIGGER t BEFORE INSERT ON rows BEGIN SELECT raise(ABORT, 'no'); END",
+        ):
+            with self.subTest(schema):
+                self.cache.unlink()
+                with closing(sqlite3.connect(self.cache)) as connection:
+                    connection.executescript(schema)
+                self.assertEqual(self.attempt("check", "--format", "json").out, good)
+
+    @property
+    def cache(self) -> Path:
+        return self.bench / ".protypon/cache/rows.sqlite"
+
+    def whole_cache(self) -> bytes:
+        """The cache's bytes, with all in the one file."""
+        with closing(sqlite3.connect(self.cache)) as connection:
+            connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        return self.cache.read_bytes()
+
+    def check_stays_whole(self) -> None:
+        themes = state(self.bench / "themes")
+        json.loads(self.attempt("check", "--format", "json", allowed=(0, 1)).out)
+        self.assertEqual(state(self.bench / "themes"), themes)
 
 
 class RightsTest(HostileCase):

@@ -42,7 +42,7 @@ def command(ctx: click.Context, path: Path | None, name: str | None, units: bool
         if bench is None:
             table = survey(taken, found, units, shelf)
         else:
-            table = survey(taken, found, units, shelf, bench.facts, bench.cache.file("listings/surveyed.listing"))
+            table = survey(taken, found, units, shelf, bench.facts, bench.cache.row("listing of another", "surveyed"))
             bench.facts.save()
     if form == "json":
         print_json(table)

@@ -24,8 +24,7 @@ class ListingTest(unittest.TestCase):
         self.addCleanup(holder.cleanup)
         self.folder = Path(holder.name) / "theme"
         self.folder.mkdir()
-        self.cache = Cache(Folder(holder.name), "cache").file("listing")
-        self.cache_file = Path(holder.name) / "cache" / "listing"
+        self.cache = Cache(Folder(holder.name), "cache").row("listing", "theme")
 
     def test_a_file_system_that_gives_less_than_is_asked_for(self) -> None:
         """What is read is whole, however little comes at a time (POSIX, read)."""
@@ -99,13 +98,14 @@ class ListingTest(unittest.TestCase):
         (self.folder / "a").write_text("a")
         good = look(self.folder, self.cache)
         rng = random.Random(9)
-        data = self.cache_file.read_bytes()
+        data = self.cache.load()
+        assert data is not None
         for _ in range(60):
             spoiled = bytearray(data)
             at = rng.randrange(len(spoiled))
             spoiled[at] ^= 1 << rng.randrange(8)
             cut, noise = bytes(spoiled[:at]), rng.randbytes(len(data))
-            self.cache_file.write_bytes(rng.choice([cut, noise, bytes(spoiled)]))
+            self.cache.save(rng.choice([cut, noise, bytes(spoiled)]))
             self.assertEqual(look(self.folder, self.cache).entries, good.entries)
 
     def test_paths_are_quoted_and_back(self) -> None:

@@ -10,7 +10,7 @@ from typing import Any
 
 from protypon.core.check.findings import of_code
 from protypon.core.files.archives import ENDINGS, Intake
-from protypon.core.files.caches import CacheFile
+from protypon.core.files.caches import CacheRow
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import Listing
 from protypon.core.languages.facts import FactsCache
@@ -41,7 +41,7 @@ def survey(
     units: bool = False,
     shelf: bool = False,
     known_facts: FactsCache | None = None,
-    cache: CacheFile | None = None,
+    cache: CacheRow | None = None,
 ) -> Table:
     """Describe everything below a folder or in an archive, as the table that ``--format json`` prints.
 

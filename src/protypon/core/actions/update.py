@@ -82,7 +82,7 @@ def _brought_in(bench: Bench, overlay: Overlay, parent: Theme, intake: Intake) -
             f"{parent.slug} has a ledger, so it is yours, and --to would replace it",
             "carry its changes down with: " + command_line("update", parent.slug),
         )
-    listing = listing_of(intake, bench.cache.file("listings/looked at.listing"))
+    listing = listing_of(intake, bench.cache.row("listing of another", "looked at"))
     found = chosen_theme(intake, bench.platform, themes_of(intake, bench.platform, listing), parent.slug)
     if found.problems:
         raise ProtyponError(

@@ -30,7 +30,7 @@ class Against:
 
 def look_at(bench: Bench, intake: Intake) -> Against:
     """What is in a folder or archive, as a release of one of the bench's themes. ``theme`` raises BadInput where it is none."""
-    cache = None if intake.archive else bench.cache.file("listings/looked at.listing")
+    cache = None if intake.archive else bench.cache.row("listing of another", "looked at")
     listing = look(intake.folder, cache, bench.progress)
 
     def read() -> Theme:

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 MOST = 400
 """Reports that are kept; the oldest go."""
 Report = dict[str, Any]
+KIND = "report"
 RELEASES = ".protypon/releases.json"
 
 
@@ -71,7 +72,7 @@ class ReportCache:
         )
 
     def _load(self, key: str) -> Any:
-        data = self.bench.cache.load(_name(key))
+        data = self.bench.cache.load(KIND, _name(key))
         try:
             body = json.loads(data) if data is not None else None
         except (ValueError, RecursionError):
@@ -79,14 +80,15 @@ class ReportCache:
         return body["found"] if isinstance(body, dict) and body.get("key") == key else None
 
     def _save(self, key: str, found: object) -> None:
-        self.bench.cache.keep_newest("reports", MOST)
         body = {"key": key, "found": found}
-        self.bench.cache.save(_name(key), json.dumps(body, separators=(",", ":")).encode("utf-8", "backslashreplace"))
+        data = json.dumps(body, separators=(",", ":")).encode("utf-8", "backslashreplace")
+        self.bench.cache.save(KIND, {_name(key): data})
+        self.bench.cache.keep_newest(KIND, MOST)
 
 
 def _name(key: str) -> str:
-    """A checksum names the file; the key inside decides."""
-    return f"reports/{crc32(key.encode('utf-8', 'surrogateescape')):08x}.json"
+    """A checksum names the row; the key inside decides."""
+    return f"{crc32(key.encode('utf-8', 'surrogateescape')):08x}"
 
 
 def _bytes_of(folder: Folder, path: str) -> bytes:

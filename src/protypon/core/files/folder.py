@@ -142,6 +142,11 @@ class Folder:
                 return None
             raise OSError(error.errno, error.strerror, rel) from error
 
+    def path(self, rel: str) -> str:
+        """The whole path of what stands at ``rel``, for a library that opens files by themselves; its folder is no link."""
+        with self._at(rel):
+            return os.path.join(self.root, rel)
+
     def is_file(self, rel: str) -> bool:
         found = self.stat(rel)
         return found is not None and stat.S_ISREG(found.st_mode)

@@ -18,7 +18,7 @@ from itertools import chain
 from pathlib import Path
 from typing import NamedTuple
 
-from protypon.core.files.caches import CacheFile
+from protypon.core.files.caches import CacheRow
 from protypon.core.files.folder import Folder
 from protypon.core.model.errors import BadInput
 from protypon.core.model.limits import FILE_BYTES, FOLDER_FILES, MIB
@@ -110,8 +110,8 @@ def _digest(folder: Folder, path: str, mode: int, size: int) -> str:
     return hasher.hexdigest()
 
 
-def look(root: Path | str, cache: CacheFile | None = None, progress: Progress | None = None) -> Listing:
-    """List a folder; with a ``cache`` file, read only what is new since the last look, and write it back.
+def look(root: Path | str, cache: CacheRow | None = None, progress: Progress | None = None) -> Listing:
+    """List a folder; with a row of a cache, read only what is new since the last look, and write it back.
 
     Raises BadInput where the folder can't be read, or holds more than is read.
     """
@@ -240,7 +240,7 @@ class _Kept(NamedTuple):
         return dict(zip(paths, zip(rows, _digest_list(self.digests), strict=True), strict=True))
 
 
-def _load(cache: CacheFile | None, root: str) -> _Kept | None:
+def _load(cache: CacheRow | None, root: str) -> _Kept | None:
     """Read a cache file: a line of JSON, the paths behind NULs, the numbers as 64-bit integers, the digests."""
     data = cache.load() if cache is not None else None
     if data is None:
@@ -262,7 +262,7 @@ def _load(cache: CacheFile | None, root: str) -> _Kept | None:
         return None
 
 
-def _save(listing: Listing, names: bytes, cache: CacheFile | None, stamp: int) -> None:
+def _save(listing: Listing, names: bytes, cache: CacheRow | None, stamp: int) -> None:
     """Write a listing's cache; where it can't be written, the next look is only slower."""
     if cache is None:
         return

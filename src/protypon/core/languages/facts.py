@@ -16,25 +16,25 @@ from protypon.core.languages.source import Block, Reference, SourceFacts
 from protypon.core.model.limits import SOURCE_BYTES, TEMPLATE_BYTES
 from protypon.core.model.nouns import Problem
 
-FORMAT = "protypon.facts/2"
-"""Changes whenever the rows of a cache file would for the same facts."""
-
-
-def _version(name: str) -> str:
-    """What the rows of one cache file depend on besides the sources."""
-    return f"{FORMAT} {language(name.removesuffix('-code')).VERSION}"
+FORMAT = "facts/3"
+"""Changes whenever the rows of the cache would for the same facts."""
+WAITING_BYTES = 8 << 20
+"""Bytes of rows that wait to be written together."""
 
 
 class FactsCache:
-    """Facts by digest, one cache file a language, read when first asked for and written by :meth:`save`."""
+    """Facts by digest, in rows of a cache that are written together by :meth:`save`."""
 
     def __init__(self, cache: Cache | None, progress: Progress | None = None) -> None:
         self._cache = cache
         self._progress = progress
         self._parsed = 0
-        self._known: dict[str, dict[str, Any]] = {}
+        self._rows: dict[str, dict[str, bytes]] = {}
+        """By kind and digest, those of small rows that were read all at once."""
+        self._new: dict[str, dict[str, bytes]] = {}
+        self._waiting = 0
         self._changed: set[str] = set()
-        self._used: set[str] = set()
+        self._used: dict[str, set[str]] = {}
         self._read: dict[tuple[str, str], SourceFacts] = {}
         self._said: dict[tuple[str, str], Code] = {}
 
@@ -46,74 +46,85 @@ class FactsCache:
         """The facts of one source in language ``name``; ``read`` is called only where they are new."""
         if (name, digest) in self._read:
             return self._read[name, digest]
-        module = language(name)
-        known = self._load(name)
-        self._used.add(digest)
-        facts = _unpacked(known[digest]) if digest in known else None
+        kind = _kind("", name)
+        facts = _facts_of_row(self._row(kind, digest))
         if facts is None:
-            facts = _facts_of(module, read())
-            known[digest] = _packed(facts)
-            self._note(name)
+            facts = _facts_of(language(name), read())
+            self._note(kind, digest, _row_of_facts(facts))
         self._read[name, digest] = facts
         return facts
 
     def code(self, name: str, digest: str, read: Callable[[], bytes]) -> Code:
         """What one source says; likewise remembered by content."""
-        key = digest + "*"
-        if (name, key) in self._said:
-            return self._said[name, key]
-        module = coded(name)
-        kept = name + "-code"
-        known = self._load(kept)
-        self._used.add(key)
-        said = known.get(key)
-        found = said if isinstance(said, Code) else _code_of_row(said)
+        if (name, digest) in self._said:
+            return self._said[name, digest]
+        kind = _kind("code", name)
+        self._used.setdefault(kind, set()).add(digest)
+        found = _code_of_row(self._cache.load(kind, digest) if self._cache is not None else None)
         if found is None:
-            found = _code_of(module, read())
-            known[key] = found
-            self._note(kept)
-        self._said[name, key] = found
+            found = _code_of(coded(name), read())
+            self._note(kind, digest, found)
+        self._said[name, digest] = found
         return found
 
     def problems(self, name: str, digest: str, file: str, read: Callable[[], bytes]) -> list[Problem]:
         """Where one source does not parse, likewise remembered by content."""
-        module = language(name)
-        known = self._load(name)
-        key = digest + "!"
-        self._used.add(key)
-        found = _problems_of_row(known.get(key), file)
+        kind = _kind("problems", name)
+        found = _problems_of_row(self._row(kind, digest), file)
         if found is None:
+            module = language(name)
             sound = name in CODED and self.code(name, digest, read).sound
             found = [] if sound and module.ANY_ENCODING else _problems_of(module, read(), file, sound)
-            known[key] = [[p.message, p.line, p.column] for p in found]
-            self._note(name)
+            self._note(kind, digest, [[p.message, p.line, p.column] for p in found])
         return found
 
-    def _note(self, name: str) -> None:
-        self._changed.add(name)
+    def _row(self, kind: str, digest: str) -> Any:
+        """A small row; all of its kind are read at once."""
+        if kind not in self._rows:
+            self._rows[kind] = self._cache.load_all(kind) if self._cache is not None else {}
+        self._used.setdefault(kind, set()).add(digest)
+        return _decoded(self._rows[kind].get(digest))
+
+    def _note(self, kind: str, digest: str, row: Any) -> None:
         self._parsed += 1
         if self._progress:
             self._progress("sources parsed", self._parsed)
+        body = json.dumps(row, separators=(",", ":")).encode()
+        if kind in self._rows:
+            self._rows[kind][digest] = body
+        if self._cache is None:
+            return
+        self._new.setdefault(kind, {})[digest] = body
+        self._waiting += len(body)
+        if self._waiting > WAITING_BYTES:
+            self._write()
+
+    def _write(self) -> None:
+        for kind, rows in self._new.items():
+            self._changed.add(kind)
+            if self._cache is not None:
+                self._cache.save(kind, rows)
+        self._new, self._waiting = {}, 0
 
     def save(self) -> None:
-        for name in self._changed:
+        """Write what is new, and make room where most of what is kept is of sources that nobody asks for any more."""
+        self._write()
+        for kind in self._changed:
             if self._cache is not None:
-                body = {"version": _version(name), "facts": self._fresh(name)}
-                self._cache.save(f"facts-{name}.json", json.dumps(body, separators=(",", ":")).encode())
+                self._cache.keep_used(kind, self._used[kind])
         self._changed.clear()
 
-    def _fresh(self, name: str) -> dict[str, Any]:
-        """What to keep of one language: all of it, until most of it is of sources nobody asks for any more."""
-        known = self._known[name]
-        used = {key: row for key, row in known.items() if key in self._used}
-        return used if len(known) > 4 * len(used) + 1000 else known
 
-    def _load(self, name: str) -> dict[str, Any]:
-        if name not in self._known:
-            self._known[name] = {}
-            if self._cache is not None:
-                self._known[name] = _read(self._cache.load(f"facts-{name}.json"), _version(name))
-        return self._known[name]
+def _kind(what: str, name: str) -> str:
+    """Where the rows of one language are, by all that they depend on besides the sources."""
+    return f"{FORMAT} {what} {language(name).VERSION}"
+
+
+def _decoded(data: bytes | None) -> Any:
+    try:
+        return json.loads(data) if data is not None else None
+    except (ValueError, RecursionError):
+        return None
 
 
 @contextmanager
@@ -126,15 +137,6 @@ def uncollected() -> Iterator[None]:
     finally:
         if was:
             gc.enable()
-
-
-def _read(data: bytes | None, version: str) -> dict[str, Any]:
-    try:
-        body = json.loads(data) if data is not None else None
-    except (ValueError, RecursionError):
-        return {}
-    found = body.get("facts") if isinstance(body, dict) and body.get("version") == version else None
-    return found if isinstance(found, dict) else {}
 
 
 UNREADABLE = (RecursionError, ValueError, OverflowError, MemoryError)
@@ -192,11 +194,13 @@ SPOILED = (ValueError, TypeError, KeyError, IndexError, AttributeError, Recursio
 """What a row of a cache comes to that no reader wrote: it is as good as none."""
 
 
-def _code_of_row(row: Any) -> Code | None:
+def _code_of_row(data: bytes | None) -> Code | None:
+    row = _decoded(data)
     try:
-        return unpacked(row) if row is not None else None
+        found = unpacked(row) if row is not None else None
     except SPOILED:
         return None
+    return found if isinstance(found, Code) else None
 
 
 def _problems_of_row(row: Any, file: str) -> list[Problem] | None:
@@ -212,7 +216,7 @@ def _problems_of_row(row: Any, file: str) -> list[Problem] | None:
     return [Problem(file, *r) for r in row] if fits else None
 
 
-def _packed(facts: SourceFacts) -> list[Any]:
+def _row_of_facts(facts: SourceFacts) -> list[Any]:
     references = [[r.how, r.names, r.line, r.column, r.optional, r.block] for r in facts.references]
     return [
         references,
@@ -223,19 +227,19 @@ def _packed(facts: SourceFacts) -> list[Any]:
     ]
 
 
-def _unpacked(row: Any) -> SourceFacts | None:
+def _facts_of_row(row: Any) -> SourceFacts | None:
+    if row is None:
+        return None
     try:
-        return _facts_of_row(row)
+        references, blocks, mentions, calls, bound = row
+        return SourceFacts(
+            tuple(Reference(how, tuple(names), *rest) for how, names, *rest in references),
+            tuple(
+                Block(name, line, last, body, within, tuple(calls)) for name, line, last, body, within, calls in blocks
+            ),
+            tuple(mentions),
+            tuple(calls),
+            tuple(bound),
+        )
     except SPOILED:
         return None
-
-
-def _facts_of_row(row: list[Any]) -> SourceFacts:
-    references, blocks, mentions, calls, bound = row
-    return SourceFacts(
-        tuple(Reference(how, tuple(names), *rest) for how, names, *rest in references),
-        tuple(Block(name, line, last, body, within, tuple(calls)) for name, line, last, body, within, calls in blocks),
-        tuple(mentions),
-        tuple(calls),
-        tuple(bound),
-    )

@@ -51,7 +51,9 @@ LEDGER_BYTES = MIB
 CONFIG_BYTES = MIB // 16
 """Bytes of ``protypon.toml``."""
 STATE_BYTES = 256 * MIB
-"""Bytes of one file in ``.protypon/``: releases, journal, caches."""
+"""Bytes of one file in ``.protypon/``: releases, journal."""
+CACHE_BYTES = 1024 * MIB
+"""Bytes of the cache; a larger one is begun anew."""
 CODE_STEPS = 60_000
 """Statements, calls and values that are followed of one lineage's code for one question."""
 CODE_TOTAL = 120_000

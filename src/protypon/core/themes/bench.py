@@ -126,9 +126,7 @@ class Bench:
         except OSError as error:
             raise BadInput(f"{self.themes_folder}: can't be read: {error.strerror}") from error
         return {
-            name: look(
-                self.themes_folder / name, self.cache.file(f"listings/{quote_path(name)}.listing"), self.progress
-            )
+            name: look(self.themes_folder / name, self.cache.row("listing", quote_path(name)), self.progress)
             for name in folders
         }
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from protypon.core.files.archives import Intake
-from protypon.core.files.caches import CacheFile
+from protypon.core.files.caches import CacheRow
 from protypon.core.files.listing import Listing, look
 from protypon.core.model.commands import command_line
 from protypon.core.model.errors import BadInput
@@ -16,7 +16,7 @@ from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import by_slug, themes_in
 
 
-def listing_of(intake: Intake, cache: CacheFile | None = None) -> Listing:
+def listing_of(intake: Intake, cache: CacheRow | None = None) -> Listing:
     """What a folder or archive holds; an archive is unpacked to another place each time, so that no cache helps."""
     return look(intake.folder, None if intake.archive else cache)
 

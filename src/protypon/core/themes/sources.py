@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Iterable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from protypon.core.files.caches import CacheFile
 from protypon.core.languages.code import Code
 from protypon.core.languages.facts import FactsCache
 from protypon.core.languages.registry import language
@@ -23,7 +23,9 @@ from protypon.core.store.overlay import Overlay
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.folder_sources import FolderSources
 
-VERSION = "protypon.comparisons/2"
+VERSION = "comparison/2"
+MOST = 50_000
+"""Comparisons that are kept; the oldest go."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +56,6 @@ class BenchSources:
         self._fresh: dict[str, bytes] = {}
         self._names: dict[str, tuple[Mapping[str, Entry], dict[str, list[str]]]] = {}
         self._files: dict[str, dict[str, tuple[int, str]]] = {}
-        self._changed = False
         self.worked_out: dict[tuple[str, ...], Any] = {}
 
     @property
@@ -108,18 +109,13 @@ class BenchSources:
 
     # Comparisons
 
-    @property
-    def _file(self) -> CacheFile:
-        return self.bench.cache.file("comparisons.json")
-
     @cached_property
-    def _known(self) -> dict[str, Any]:
-        data = self._file.load()
-        try:
-            body = json.loads(data) if data is not None else None
-        except (ValueError, RecursionError):
-            return {}
-        return body["rows"] if isinstance(body, dict) and body.get("version") == VERSION else {}
+    def _known(self) -> dict[str, Comparison]:
+        found: dict[str, Comparison] = {}
+        for key, data in self.bench.cache.load_all(VERSION).items():
+            with suppress(ValueError, TypeError, RecursionError):
+                found[key] = _unpacked(json.loads(data))
+        return found
 
     def compare(self, wanted: Iterable[Three]) -> dict[str, Comparison]:
         """Compare many at once; what was compared before is remembered by content."""
@@ -127,7 +123,7 @@ class BenchSources:
         fresh = [w for w in wanted if w.key not in self._known]
         if fresh:
             self._compare(fresh)
-        return {w.key: _unpacked(self._known[w.key]) for w in wanted if w.key in self._known}
+        return {w.key: self._known[w.key] for w in wanted if w.key in self._known}
 
     def merged(self, wanted: Sequence[Three]) -> dict[str, tuple[merge.Triple, merge.Merged]]:
         """Merge many at once: the three texts and the result, by key. Those whose base is not in the store are left out.
@@ -154,24 +150,24 @@ class BenchSources:
         from protypon.core.store.git import hunks
 
         languages = {w.key: w.language for w in wanted}
+        rows: dict[str, bytes] = {}
         for key, ((base, ours, theirs), merged) in self.merged(wanted).items():
             clean = merged.text is not None
-            self._known[key] = [
+            row = [
                 "clean" if clean else "conflict",
                 _same_but_layout(base, theirs, languages[key]),
                 merge.changed_lines(base, theirs, hunks),
                 merge.changed_lines(base, ours, hunks),
                 [] if clean else [[p.ours, p.theirs] for p in merge.conflict_places(base, ours, theirs, hunks)],
             ]
-            self._changed = True
+            self._known[key] = _unpacked(row)
+            rows[key] = json.dumps(row, separators=(",", ":")).encode()
+        self.bench.cache.save(VERSION, rows)
+        self.bench.cache.keep_newest(VERSION, MOST)
 
     def save(self) -> None:
         """Write what was learnt; a bench that can't be written is only slower next time."""
         self.bench.facts.save()
-        if self._changed:
-            body = {"version": VERSION, "rows": self._known}
-            self._file.save(json.dumps(body, separators=(",", ":")).encode())
-            self._changed = False
 
 
 def _by_units(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
