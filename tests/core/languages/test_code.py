@@ -13,7 +13,7 @@ from pathlib import Path
 
 from protypon.core.files.caches import Cache
 from protypon.core.files.folder import Folder
-from protypon.core.languages.code import always_returns, unpacked, walk
+from protypon.core.languages.code import always_returns, walk
 from protypon.core.languages.facts import FactsCache
 from protypon.core.languages.registry import coded
 from protypon.core.platform.meanings import numbers
@@ -176,7 +176,15 @@ class CodeTest(unittest.TestCase):
             second = FactsCache(Cache(Folder(folder), "cache"))
             self.assertEqual(second.code("php", "1", self.fail), said)
             self.assertEqual(second.problems("php", "1", "a.php", self.fail), [])
-        self.assertEqual(unpacked(json.loads(json.dumps(said))), said)
+
+    def test_what_no_row_can_hold_as_it_is_is_remembered_too(self) -> None:
+        source = b"<?php f('caf\xe9', 99999999999999999999999999, 1e999);"
+        with tempfile.TemporaryDirectory() as folder:
+            first = FactsCache(Cache(Folder(folder), "cache"))
+            said = first.code("php", "1", lambda: source)
+            first.save()
+            second = FactsCache(Cache(Folder(folder), "cache"))
+            self.assertEqual(second.code("php", "1", self.fail), said)
 
     def test_release_numbers_are_compared_as_numbers(self) -> None:
         self.assertLess(numbers("2.9"), numbers("2.10"))

@@ -13,7 +13,7 @@ from typing import Any
 
 from protypon.core.analysis.state import Declared, Halted, Mark, State
 from protypon.core.analysis.values import Bound, Closure, Env, File, Thing, Unknown, as_text, identical, truth
-from protypon.core.languages.code import Function, Invoke, Node, walk
+from protypon.core.languages.code import Declare, Function, Invoke, Node, Op, spreads, walk
 from protypon.core.model.limits import CODE_DEPTH, CODE_STEPS
 from protypon.core.platform.meanings import Argument, CodeRules, Meaning
 from protypon.core.themes.reach import Location
@@ -101,7 +101,7 @@ class Machine:
         try:
             if file.hoists:
                 for statement in file.code.body:
-                    if statement.tag == "declare":
+                    if isinstance(statement, Declare):
                         frame.line = statement.line
                         self._declare(file.code.functions[statement.number], frame)
             self.block(file.code.body, frame, file.hoists)
@@ -406,7 +406,7 @@ class Machine:
         """The arguments of a call: in order, and by name."""
         given: list[Any] = []
         for part in node.arguments:
-            if part.tag == "op" and part.op == "*":
+            if isinstance(part, Op) and spreads(part):
                 spread = self.value(part.parts[0], frame)
                 given += spread if isinstance(spread, list) else [Unknown("arguments made at run time")]
             else:

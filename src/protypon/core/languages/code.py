@@ -1,158 +1,161 @@
 """What code says, in a form that every language shares: expressions, statements, functions.
 
-Plain named tuples, so that they are made fast and go to the cache as they are. The last field of each is its tag.
+Plain structures, so that they are made fast and go to the cache as they are; each class has its tag.
 Nothing here says what a call *means*: that stands in the platform file.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any, NamedTuple
+from typing import Any, ClassVar
 
-Node = Any
-"""One of the expressions or statements below."""
+from msgspec import Struct
 
 
-class Lit(NamedTuple):
+class _Node(Struct, frozen=True, gc=False, array_like=True, tag_field="tag_"):
+    """What all share: written as a list that begins with the tag."""
+
+
+class Lit(_Node, frozen=True, tag="lit"):
     """A text, number, truth value or nothing."""
 
     value: str | int | float | bool | None
-    tag: str = "lit"
+    tag: ClassVar[str] = "lit"
 
 
-class Var(NamedTuple):
+class Var(_Node, frozen=True, tag="var"):
     """A variable, or a bare name (of a constant or function)."""
 
     name: str
-    tag: str = "var"
+    tag: ClassVar[str] = "var"
 
 
-class Op(NamedTuple):
+class Op(_Node, frozen=True, tag="op"):
     """An operation on values: ``.`` joins as text, ``+ - *``, ``== != < >``, ``not and or``, ``?:``, ``[]``, ``attr``, ``set`` (of an attribute);
     ``maybe`` does its parts or not, and gives what can't be known."""
 
     op: str
-    parts: tuple[Node, ...]
-    tag: str = "op"
+    parts: tuple[Expression, ...]
+    tag: ClassVar[str] = "op"
 
 
-class Items(NamedTuple):
+class Items(_Node, frozen=True, tag="items"):
     """A list or table written out: pairs of key (None: the next number) and value."""
 
-    pairs: tuple[tuple[Node | None, Node], ...]
-    tag: str = "items"
+    pairs: tuple[tuple[Expression | None, Expression], ...]
+    tag: ClassVar[str] = "items"
 
 
-class Invoke(NamedTuple):
+class Invoke(_Node, frozen=True, tag="call"):
     """A call. ``on`` is what a method is called on; ``name`` is empty where it is computed (then ``on`` computes it).
 
     A bare name that stands in a namespace has that before it; where nothing is called so, the last part of it counts.
     """
 
     name: str
-    on: Node | None
-    arguments: tuple[Node, ...]
-    named: tuple[tuple[str, Node], ...]
+    on: Expression | None
+    arguments: tuple[Expression, ...]
+    named: tuple[tuple[str, Expression], ...]
     line: int
     column: int
-    tag: str = "call"
+    tag: ClassVar[str] = "call"
 
 
-class Fn(NamedTuple):
+class Fn(_Node, frozen=True, tag="fn"):
     """A function written as a value; the number of it in its file."""
 
     number: int
-    tag: str = "fn"
+    tag: ClassVar[str] = "fn"
 
 
-class Opaque(NamedTuple):
+class Opaque(_Node, frozen=True, tag="?"):
     """What can't be known without running it; its parts are done."""
 
     text: str
-    parts: tuple[Node, ...] = ()
-    tag: str = "?"
+    parts: tuple[Expression, ...] = ()
+    tag: ClassVar[str] = "?"
 
 
-class Do(NamedTuple):
-    value: Node
+class Do(_Node, frozen=True, tag="do"):
+    value: Expression
     line: int
-    tag: str = "do"
+    tag: ClassVar[str] = "do"
 
 
-class Let(NamedTuple):
+class Let(_Node, frozen=True, tag="let"):
     """A variable gets a value."""
 
     name: str
-    value: Node
+    value: Expression
     line: int
-    tag: str = "let"
+    tag: ClassVar[str] = "let"
 
 
-class If(NamedTuple):
-    test: Node
-    then: tuple[Node, ...]
-    other: tuple[Node, ...]
+class If(_Node, frozen=True, tag="if"):
+    test: Expression
+    then: tuple[Statement, ...]
+    other: tuple[Statement, ...]
     line: int
-    tag: str = "if"
+    tag: ClassVar[str] = "if"
 
 
-class Each(NamedTuple):
+class Each(_Node, frozen=True, tag="each"):
     """A loop over items; ``key`` and ``item`` name its variables."""
 
     key: str
     item: str
-    over: Node
-    body: tuple[Node, ...]
+    over: Expression
+    body: tuple[Statement, ...]
     line: int
-    tag: str = "each"
+    tag: ClassVar[str] = "each"
 
 
-class Declare(NamedTuple):
+class Declare(_Node, frozen=True, tag="declare"):
     """A function is declared here; its number in the file."""
 
     number: int
     line: int
-    tag: str = "declare"
+    tag: ClassVar[str] = "declare"
 
 
-class Return(NamedTuple):
-    value: Node | None
+class Return(_Node, frozen=True, tag="return"):
+    value: Expression | None
     line: int
-    tag: str = "return"
+    tag: ClassVar[str] = "return"
 
 
-class Print(NamedTuple):
-    value: Node
+class Print(_Node, frozen=True, tag="print"):
+    value: Expression
     line: int
-    tag: str = "print"
+    tag: ClassVar[str] = "print"
 
 
-class Halt(NamedTuple):
+class Halt(_Node, frozen=True, tag="halt"):
     """Nothing after it runs: the function (or program) is left by an error or an exit."""
 
     line: int
-    tag: str = "halt"
+    tag: ClassVar[str] = "halt"
 
 
-class BlockBody(NamedTuple):
+class BlockBody(_Node, frozen=True, tag="part"):
     """A named block of a template."""
 
     name: str
-    body: tuple[Node, ...]
+    body: tuple[Statement, ...]
     line: int
-    tag: str = "part"
+    tag: ClassVar[str] = "part"
 
 
-class Param(NamedTuple):
+class Param(_Node, frozen=True, tag="param"):
     name: str
-    default: Node | None = None
+    default: Expression | None = None
     type: str = ""
     way: str = ""
     """``*`` takes all that are left, ``**`` all named ones, ``&`` by reference, ``!`` by name only."""
-    tag: str = "param"
+    tag: ClassVar[str] = "param"
 
 
-class Function(NamedTuple):
+class Function(_Node, frozen=True, tag="function"):
     """One function, method or closure."""
 
     name: str
@@ -161,7 +164,7 @@ class Function(NamedTuple):
     marks: tuple[Invoke, ...]
     """Decorators and attributes."""
     doc: str
-    body: tuple[Node, ...]
+    body: tuple[Statement, ...]
     line: int
     last: int
     column: int
@@ -170,7 +173,7 @@ class Function(NamedTuple):
     """Offsets in bytes, ``end`` excluded."""
     captured: tuple[str, ...] = ()
     """Variables that a closure takes with it."""
-    tag: str = "function"
+    tag: ClassVar[str] = "function"
 
     @property
     def fewest(self) -> int:
@@ -183,59 +186,64 @@ class Function(NamedTuple):
         return None if any(p.way == "*" for p in self.params) else sum(p.way in ("", "&") for p in self.params)
 
 
-class Code(NamedTuple):
+Expression = Lit | Var | Op | Items | Invoke | Fn | Opaque
+Statement = Do | Let | If | Each | Declare | Return | Print | Halt | BlockBody
+
+
+class Code(_Node, frozen=True, tag="code"):
     """All that one file says."""
 
     functions: tuple[Function, ...] = ()
-    body: tuple[Node, ...] = ()
+    body: tuple[Statement, ...] = ()
     classes: tuple[tuple[str, str], ...] = ()
     """Classes with the one that each extends."""
-    extends: tuple[Node, ...] = ()
+    extends: tuple[Expression, ...] = ()
     """For a template: what it extends."""
     unread: str = ""
     """Why the file was not read, where it was not."""
     sound: bool = False
     """Known to have no syntax error, so that nobody need look again."""
-    tag: str = "code"
+    tag: ClassVar[str] = "code"
+
+
+Node = Any
+"""Any of the above."""
+
+
+def spreads(argument: Expression) -> bool:
+    """Whether an argument stands for as many as a list has."""
+    return isinstance(argument, Op) and argument.op == "*"
 
 
 MOST_ITEMS = 1000
 """Longer lists are not looked into."""
 
-_CODEC: dict[str, tuple[Any, str]] = {
-    "lit": (Lit, "."), "var": (Var, "."), "op": (Op, ".l"), "items": (Items, "p"), "call": (Invoke, ".nlq.."),
-    "fn": (Fn, "."), "?": (Opaque, ".l"), "do": (Do, "n."), "let": (Let, ".n."), "if": (If, "nll."), "each": (Each, "..nl."),
-    "declare": (Declare, ".."), "return": (Return, "n."), "print": (Print, "n."), "halt": (Halt, "."), "part": (BlockBody, ".l."),
-    "param": (Param, ".n.."), "function": (Function, ".ll.l.....t"), "code": (Code, "llPl.."),
-}  # fmt: skip
-"""Tag -> class, and of each field: ``n`` a node or None, ``l`` nodes, ``p`` pairs of nodes, ``q`` names with nodes, ``t`` texts."""
-
-
-def unpacked(row: Any) -> Any:
-    """The inverse of writing a node as JSON."""
-    if row is None:
-        return None
-    cls, shape = _CODEC[row[-1]]
-    return cls(*[_FIELDS[kind](value) for kind, value in zip(shape, row[:-1], strict=True)])
-
-
-_FIELDS: dict[str, Any] = {
-    ".": lambda value: value,
-    "n": unpacked,
-    "l": lambda rows: tuple([unpacked(row) for row in rows]),
-    "p": lambda rows: tuple([(unpacked(key), unpacked(value)) for key, value in rows]),
-    "q": lambda rows: tuple([(name, unpacked(value)) for name, value in rows]),
-    "t": tuple,
-    "P": lambda rows: tuple([tuple(row) for row in rows]),
+_INSIDE: dict[str, tuple[tuple[str, str], ...]] = {
+    "op": (("parts", "l"),),
+    "items": (("pairs", "p"),),
+    "call": (("on", "n"), ("arguments", "l"), ("named", "q")),
+    "?": (("parts", "l"),),
+    "do": (("value", "n"),),
+    "let": (("value", "n"),),
+    "if": (("test", "n"), ("then", "l"), ("other", "l")),
+    "each": (("over", "n"), ("body", "l")),
+    "return": (("value", "n"),),
+    "print": (("value", "n"),),
+    "part": (("body", "l"),),
+    "param": (("default", "n"),),
+    "function": (("params", "l"), ("marks", "l"), ("body", "l")),
+    "code": (("functions", "l"), ("body", "l"), ("extends", "l")),
 }
+"""Tag -> the fields in which nodes stand: ``n`` a node or None, ``l`` nodes, ``p`` pairs of nodes, ``q`` names with nodes."""
 
 
 def children(node: Node) -> Iterator[Node]:
     """The nodes directly inside one."""
-    _, shape = _CODEC[node[-1]]
-    for kind, value in zip(shape, node, strict=False):
-        if kind == "n" and value is not None:
-            yield value
+    for field, kind in _INSIDE.get(node.tag, ()):
+        value = getattr(node, field)
+        if kind == "n":
+            if value is not None:
+                yield value
         elif kind == "l":
             yield from value
         elif kind == "p":
@@ -243,7 +251,7 @@ def children(node: Node) -> Iterator[Node]:
                 yield item
                 if key is not None:
                     yield key
-        elif kind == "q":
+        else:
             yield from (item for _, item in value)
 
 

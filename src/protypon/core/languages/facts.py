@@ -6,17 +6,22 @@ import gc
 import json
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Any
+from typing import TypeVar
+
+from msgspec import MsgspecError, convert, msgpack, to_builtins
 
 from protypon.core.files.caches import Cache
 from protypon.core.files.listing import Progress
-from protypon.core.languages.code import Code, unpacked
+from protypon.core.languages.code import Code
 from protypon.core.languages.registry import CODED, Coded, Language, coded, language
-from protypon.core.languages.source import Block, Reference, SourceFacts
+from protypon.core.languages.source import Reference, SourceFacts
 from protypon.core.model.limits import SOURCE_BYTES, TEMPLATE_BYTES
 from protypon.core.model.nouns import Problem
 
-FORMAT = "facts/3"
+Made = TypeVar("Made")
+ProblemRow = tuple[str, int | None, int | None]
+"""Message, line and column."""
+FORMAT = "facts/4"
 """Changes whenever the rows of the cache would for the same facts."""
 WAITING_BYTES = 8 << 20
 """Bytes of rows that wait to be written together."""
@@ -47,10 +52,10 @@ class FactsCache:
         if (name, digest) in self._read:
             return self._read[name, digest]
         kind = _kind("", name)
-        facts = _facts_of_row(self._row(kind, digest))
+        facts = _decoded(self._row(kind, digest), SourceFacts)
         if facts is None:
             facts = _facts_of(language(name), read())
-            self._note(kind, digest, _row_of_facts(facts))
+            self._note(kind, digest, facts)
         self._read[name, digest] = facts
         return facts
 
@@ -60,7 +65,7 @@ class FactsCache:
             return self._said[name, digest]
         kind = _kind("code", name)
         self._used.setdefault(kind, set()).add(digest)
-        found = _code_of_row(self._cache.load(kind, digest) if self._cache is not None else None)
+        found = _decoded(self._cache.load(kind, digest) if self._cache is not None else None, Code)
         if found is None:
             found = _code_of(coded(name), read())
             self._note(kind, digest, found)
@@ -70,26 +75,27 @@ class FactsCache:
     def problems(self, name: str, digest: str, file: str, read: Callable[[], bytes]) -> list[Problem]:
         """Where one source does not parse, likewise remembered by content."""
         kind = _kind("problems", name)
-        found = _problems_of_row(self._row(kind, digest), file)
-        if found is None:
+        rows = _decoded(self._row(kind, digest), list[ProblemRow])
+        if rows is None:
             module = language(name)
             sound = name in CODED and self.code(name, digest, read).sound
             found = [] if sound and module.ANY_ENCODING else _problems_of(module, read(), file, sound)
-            self._note(kind, digest, [[p.message, p.line, p.column] for p in found])
-        return found
+            rows = [(p.message, p.line, p.column) for p in found]
+            self._note(kind, digest, rows)
+        return [Problem(file, *row) for row in rows]
 
-    def _row(self, kind: str, digest: str) -> Any:
+    def _row(self, kind: str, digest: str) -> bytes | None:
         """A small row; all of its kind are read at once."""
         if kind not in self._rows:
             self._rows[kind] = self._cache.load_all(kind) if self._cache is not None else {}
         self._used.setdefault(kind, set()).add(digest)
-        return _decoded(self._rows[kind].get(digest))
+        return self._rows[kind].get(digest)
 
-    def _note(self, kind: str, digest: str, row: Any) -> None:
+    def _note(self, kind: str, digest: str, row: object) -> None:
         self._parsed += 1
         if self._progress:
             self._progress("sources parsed", self._parsed)
-        body = json.dumps(row, separators=(",", ":")).encode()
+        body = _encoded(row)
         if kind in self._rows:
             self._rows[kind][digest] = body
         if self._cache is None:
@@ -120,10 +126,21 @@ def _kind(what: str, name: str) -> str:
     return f"{FORMAT} {what} {language(name).VERSION}"
 
 
-def _decoded(data: bytes | None) -> Any:
+def _encoded(row: object) -> bytes:
+    """A row as MessagePack; as JSON where a text has bytes that are no UTF-8, or a number more than 64 bits."""
     try:
-        return json.loads(data) if data is not None else None
-    except (ValueError, RecursionError):
+        return msgpack.encode(row)
+    except (UnicodeEncodeError, OverflowError):
+        return json.dumps(to_builtins(row), separators=(",", ":")).encode()
+
+
+def _decoded(data: bytes | None, kind: type[Made]) -> Made | None:
+    """The inverse; None for a row that no reader wrote."""
+    if data is None:
+        return None
+    try:
+        return convert(json.loads(data), kind) if data[:1] == b"[" else msgpack.decode(data, type=kind)
+    except (ValueError, MsgspecError, RecursionError):
         return None
 
 
@@ -188,58 +205,3 @@ def _problems_of(module: Language, data: bytes, file: str, sound: bool) -> list[
 
 def _in_short(error: BaseException) -> str:
     return " ".join(str(error).split())[:120] or type(error).__name__
-
-
-SPOILED = (ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError)
-"""What a row of a cache comes to that no reader wrote: it is as good as none."""
-
-
-def _code_of_row(data: bytes | None) -> Code | None:
-    row = _decoded(data)
-    try:
-        found = unpacked(row) if row is not None else None
-    except SPOILED:
-        return None
-    return found if isinstance(found, Code) else None
-
-
-def _problems_of_row(row: Any, file: str) -> list[Problem] | None:
-    if not isinstance(row, list):
-        return None
-    fits = all(
-        isinstance(r, list)
-        and len(r) == 3
-        and isinstance(r[0], str)
-        and all(n is None or type(n) is int for n in r[1:])
-        for r in row
-    )
-    return [Problem(file, *r) for r in row] if fits else None
-
-
-def _row_of_facts(facts: SourceFacts) -> list[Any]:
-    references = [[r.how, r.names, r.line, r.column, r.optional, r.block] for r in facts.references]
-    return [
-        references,
-        [[b.name, b.line, b.last, b.body, b.within, b.calls] for b in facts.blocks],
-        facts.mentions,
-        facts.calls,
-        facts.bound,
-    ]
-
-
-def _facts_of_row(row: Any) -> SourceFacts | None:
-    if row is None:
-        return None
-    try:
-        references, blocks, mentions, calls, bound = row
-        return SourceFacts(
-            tuple(Reference(how, tuple(names), *rest) for how, names, *rest in references),
-            tuple(
-                Block(name, line, last, body, within, tuple(calls)) for name, line, last, body, within, calls in blocks
-            ),
-            tuple(mentions),
-            tuple(calls),
-            tuple(bound),
-        )
-    except SPOILED:
-        return None

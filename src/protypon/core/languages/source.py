@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class Reference:
+class Reference(Struct, frozen=True, gc=False, array_like=True):
     """One place where a file names other files."""
 
     how: str
@@ -22,8 +22,7 @@ class Reference:
     """Number of the block that it stands in, in the same file; -1: in none."""
 
 
-@dataclass(frozen=True, slots=True)
-class Block:
+class Block(Struct, frozen=True, gc=False, array_like=True):
     """A named part of a template that a child can replace alone."""
 
     name: str
@@ -37,8 +36,9 @@ class Block:
     """Blocks it calls by name; an empty name: the same block further up."""
 
 
-@dataclass(frozen=True, slots=True)
-class SourceFacts:
+class SourceFacts(Struct, frozen=True, gc=False, array_like=True):
+    """All that one source says of itself."""
+
     references: tuple[Reference, ...] = ()
     blocks: tuple[Block, ...] = ()
     mentions: tuple[str, ...] = ()

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from protypon.core.languages.code import Code, Invoke, walk
+from protypon.core.languages.code import Code, Invoke, Lit, walk
 from protypon.core.languages.source import Reference
 
 DOES: dict[str, tuple[str, ...]] = {
@@ -209,7 +209,7 @@ def literal(node: Invoke, meaning: Meaning) -> str | None:
     """The first argument of a call where it is a literal text."""
     first = meaning.arguments[0].keyword if meaning.arguments else ""
     given = node.arguments[0] if node.arguments else dict(node.named).get(first)
-    return given.value if given is not None and given.tag == "lit" and isinstance(given.value, str) else None
+    return given.value if isinstance(given, Lit) and isinstance(given.value, str) else None
 
 
 def part_references(code: Code, rules: CodeRules) -> tuple[Reference, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from protypon.core.languages.code import Code
+from protypon.core.languages.code import Code, Lit, Var
 from protypon.core.languages.registry import CODED, coded
 from protypon.core.languages.text_edits import taken
 from protypon.core.languages.writers import writer
@@ -68,14 +68,13 @@ def _read(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
                 meaning.does == "attach"
                 and name
                 and len(call.arguments) > 1
-                and call.arguments[1].tag in ("lit", "var")
+                and isinstance(second := call.arguments[1], Lit | Var)
             ):
-                second = call.arguments[1]
-                attached.add((name, str(second.value if second.tag == "lit" else second.name)))
+                attached.add((name, str(second.value if isinstance(second, Lit) else second.name)))
         for function in code.functions:
             for mark in function.marks:
                 marked = world.platform.code.marked.get(mark.name)
                 given = [*mark.arguments, *(value for _, value in mark.named)]
-                if marked is not None and marked.does == "attach" and given and given[0].tag == "lit":
+                if marked is not None and marked.does == "attach" and given and isinstance(given[0], Lit):
                     attached.add((str(given[0].value), function.name))
     return PastRelease(functions, frozenset(fired), frozenset(attached), frozenset(printed))

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
 from typing import Any
 
-from protypon.core.languages.code import Code, walk
+from protypon.core.languages.code import Code, Do, Fn, Invoke, Return, walk
 from protypon.core.languages.registry import coded
 from protypon.core.languages.spans import Piece
 from protypon.core.languages.text_edits import line_of, without
@@ -124,17 +124,17 @@ def _without_line_of(data: bytes, start: int, end: int) -> bytes:
 def _is_all(code: Code, rules: CodeRules, test: Test) -> bool:
     """Whether a statement is such a call, or waits for a point and does nothing else then."""
     last = code.body[-1] if code.body else None
-    if last is None or last.tag != "do" or last.value.tag != "call":
+    if not isinstance(last, Do) or not isinstance(last.value, Invoke):
         return False
     if _hits(last.value, rules, test):
         return True
-    inner = [a for a in last.value.arguments if a.tag == "fn"]
+    inner = [a for a in last.value.arguments if isinstance(a, Fn)]
     meaning = rules.called(last.value.name)
     if meaning is None or meaning.does != "attach" or len(inner) != 1:
         return False
     body = code.functions[inner[0].number].body
     return bool(body) and all(
-        s.tag in ("do", "return") and s.value is not None and _hits(s.value, rules, test) for s in body
+        isinstance(s, Do | Return) and s.value is not None and _hits(s.value, rules, test) for s in body
     )
 
 

@@ -246,8 +246,8 @@ def _decorated(r: PythonReader, node: Any) -> Iterator[Node]:
 def _mark(r: PythonReader, node: Any) -> Invoke:
     inner = node.named_children[0]
     made = r.expression(inner)
-    if made.tag == "call":
-        return Invoke(*made[:-1])
+    if isinstance(made, Invoke):
+        return made
     return Invoke(r.name(inner) or r.text(inner)[:80], None, (), (), *place(node))
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from protypon.core.analysis.state import Callback, closure_of
+from protypon.core.languages.code import spreads
 from protypon.core.languages.registry import CODED, coded
 from protypon.core.model.nouns import Record
 from protypon.core.themes.reach import Location
@@ -128,7 +129,7 @@ def _handed(world: World, own: Origin, origin: Origin) -> Iterator[tuple[Locatio
         for call in calls_of(world, world.behaviour, name):
             if call.caller is not None and call.caller.key in (own.key, origin.key):
                 continue
-            if any(a.tag == "op" and a.op == "*" for a in call.call.arguments):
+            if any(map(spreads, call.call.arguments)):
                 continue
             yield call.place, len(call.call.arguments), tuple(k for k, _ in call.call.named)
     rules = world.platform.code

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 from protypon.core.analysis.state import Callback
+from protypon.core.languages.code import spreads
 from protypon.core.model.nouns import Comparison, Facts, Told
 from protypon.core.units import claims
 from protypon.core.units.world import World
@@ -20,9 +21,7 @@ def claim_of(world: World, point: str, callback: Callback | None, number: bool) 
     assert behaviour is not None
     own = behaviour.platform.code.point(point)
     fired = behaviour.fired.get(point, [])
-    given = [
-        len(s.call.arguments) - 1 for s in fired if not any(a.tag == "op" and a.op == "*" for a in s.call.arguments)
-    ]
+    given = [len(s.call.arguments) - 1 for s in fired if not any(map(spreads, s.call.arguments))]
     claim: dict[str, Any] = {"point": point}
     if callback is not None:
         claim |= {"callback": callback.label, "when": callback.moment}
