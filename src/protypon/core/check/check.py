@@ -45,10 +45,18 @@ def check(bench: Bench, slugs: Iterable[str] = (), against: Against | None = Non
     reports = {slug: kept.report(slug, children[slug], len(children)) for slug in names}
     fresh = [slug for slug, report in reports.items() if report is None]
     if fresh:
+        from protypon.core.check.reuse import Reuse
+
+        reuse = Reuse(bench, kept, len(children))
+        reports |= {slug: reuse.report(slug, children[slug]) for slug in fresh} if against is None else {}
+        fresh = [slug for slug in fresh if reports[slug] is None]
+    if fresh:
         from protypon.core.check.examine import check_children
 
-        for slug, made in check_children(bench, fresh, against, len(children) == 1):
-            reports[slug] = made
-            kept.put_report(slug, children[slug], len(children), made)
+        for made in list(check_children(bench, fresh, against, len(children) == 1)):
+            reports[made.slug] = made.report
+            kept.put_report(made.slug, children[made.slug], len(children), made.report)
+            if against is None and bench.facts.kept:
+                reuse.put(made, children[made.slug])
     found = [report for slug in names if (report := reports[slug]) is not None]
     return Checked(found, known["platform"], known["against"])

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from functools import partial
+from typing import NamedTuple
 
 from protypon.core.check.against import Against
-from protypon.core.check.findings import findings, standing
+from protypon.core.check.bench_findings import of_bench, standing
+from protypon.core.check.findings import findings
 from protypon.core.check.judge import Steps, judge
-from protypon.core.check.report import Report, child_report
+from protypon.core.check.report import Report, child_report, finding_rows
 from protypon.core.files.listing import blob_digest
 from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Comparison, Facts, Finding, Lineage, Theme, Unit, Verdict
@@ -22,19 +24,34 @@ from protypon.core.units.registry import IN_CODE, in_code, kinds
 from protypon.core.units.world import World
 
 
-def check_children(bench: Bench, slugs: list[str], against: Against | None, only: bool) -> Iterator[tuple[str, Report]]:
+class Examined(NamedTuple):
+    """A report made afresh, with what it hangs on."""
+
+    slug: str
+    report: Report
+    findings: list[Report]
+    """Those that are no findings of how themes stand in the bench."""
+    texts: set[tuple[str, str]]
+    """Files of ancestors whose text or digest was looked at, as (theme, path)."""
+    edited: dict[str, bool]
+    """Themes of which it mattered whether they were edited in their folder, and whether they were."""
+
+
+def check_children(bench: Bench, slugs: list[str], against: Against | None, only: bool) -> Iterator[Examined]:
     """Check several children, sharing what they read."""
     sources = BenchSources(bench)
     for slug in slugs:
-        yield slug, check_child(bench, bench.theme(slug), sources, against, only)
+        yield check_child(bench, bench.theme(slug), sources, against, only)
     sources.save()
 
 
-def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Against | None, only: bool) -> Report:
+def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Against | None, only: bool) -> Examined:
     """Check one child afresh."""
     replaced = {against.theme.slug: against.theme} if against else {}
     world = world_of(bench, child, sources, replaced)
     present = present_world(bench, child, sources, replaced, world)
+    standing_in_bench = list(of_bench(present, bench.all_themes))
+    sources.trace.begin()
     standing_proposals = proposals.standing(bench.folder, child.slug)
     steps = Steps(
         child.slug,
@@ -46,14 +63,16 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
     verdicts = verdicts_of(world, sources, steps)
     if present is not world:
         verdicts = _as_it_runs(verdicts, verdicts_of(present, sources, steps))
-    told = list(findings(present, bench.all_themes, bench.store.releases("packed"), verdicts, steps))
+    told = list(findings(present, bench.store.releases("packed"), verdicts, steps))
     told += _store_gone(child, bench)
     said = {proposals.path_of(v.unit, v.facts.file) for v in verdicts if v.verdict == "conflicted"}
     told += _proposals_that_wait(child, standing_proposals, said, bench)
     if against and against.theme.slug in world.lineage.slugs and against.theme.slug in bench.themes:
         told += standing(present, bench.themes[against.theme.slug], bench.all_themes)
     order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
-    return child_report(world.lineage, verdicts, told, order)
+    report = child_report(world.lineage, verdicts, [*standing_in_bench, *told], order)
+    edited = {t.slug: bool(t.stored) for t in world.ancestors if t.slug in sources.trace.edited}
+    return Examined(child.slug, report, finding_rows(told), sources.trace.texts, edited)
 
 
 def _as_it_runs(verdicts: list[Verdict], now: list[Verdict]) -> list[Verdict]:
@@ -116,7 +135,8 @@ def as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:
 def _world(
     bench: Bench, child: Theme, sources: BenchSources, themes: Mapping[str, Theme], replaced: Mapping[str, Theme]
 ) -> World:
-    lineage: Lineage = lineage_of(themes[child.slug], themes, bench.platform)
+    found: Lineage = lineage_of(themes[child.slug], themes, bench.platform)
+    lineage = replace(found, themes=(found.child, *map(sources.traced, found.themes[1:])))
     standing_at = {t.slug: t.folder for t in bench.themes.values()}
     looked_at = tuple(t for t in replaced.values() if t.folder != standing_at.get(t.slug))
     return World(bench.platform, lineage, bench.records(child), bench.releases, sources, looked_at, bench.edits)
@@ -127,14 +147,17 @@ def verdicts_of(world: World, sources: BenchSources, steps: Steps) -> list[Verdi
     found = [facts for kind in kinds() for facts in kind.find(world)]
     if any(_stops(facts) for facts in found):
         found = _behind(world, found)
-    found = [_with_edits(world, facts) for facts in found]
+    found = [_with_edits(world, facts, sources) for facts in found]
     return [judge(facts, steps) for facts in compared(world, found, sources)]
 
 
-def _with_edits(world: World, facts: Facts) -> Facts:
+def _with_edits(world: World, facts: Facts, sources: BenchSources) -> Facts:
     """A copy inside code that says what an edited parent's release says: to drop it would bring the edits in."""
     theme = world.ancestor(facts.now_from) if facts.unit.kind in IN_CODE else None
-    if theme is None or not theme.stored or facts.ours != facts.theirs:
+    if theme is None or facts.ours != facts.theirs:
+        return facts
+    sources.trace.edited.add(theme.slug)
+    if not theme.stored:
         return facts
     return replace(
         facts, needed=f"{theme.slug} was edited in its own folder, and what stands there would be used instead"

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import replace
 
 from protypon.core.check import override_findings
-from protypon.core.check.file_findings import broken_addresses, of_files, standing
+from protypon.core.check.file_findings import broken_addresses, of_files
 from protypon.core.check.judge import Steps
 from protypon.core.model.commands import command_line
-from protypon.core.model.nouns import Finding, Release, Theme, Verdict
+from protypon.core.model.nouns import Finding, Release, Verdict
 from protypon.core.units.function import findings as functions
 from protypon.core.units.hook import findings as hooks
 from protypon.core.units.hook import markup
@@ -20,11 +20,9 @@ from protypon.core.units.world import World
 OF_CODE = (functions.find, hooks.find, markup.find, override_findings.find, regions.find, variables.find)
 
 
-def findings(
-    world: World, themes: Iterable[Theme], packed: tuple[Release, ...], verdicts: list[Verdict], steps: Steps
-) -> Iterator[Finding]:
-    """Every finding for one child; ``themes`` are all of the bench, at any depth."""
-    yield from of_files(world, themes, packed, verdicts, steps)
+def findings(world: World, packed: tuple[Release, ...], verdicts: list[Verdict], steps: Steps) -> Iterator[Finding]:
+    """Every finding for one child, but those of how themes stand in the bench."""
+    yield from of_files(world, packed, verdicts)
     stopped = {v.unit.path.lower() for v in verdicts if v.verdict == "fatal" and v.unit.kind == "function"}
     for finding in of_code(world):
         if finding.code == "declared-twice" and _declared(finding) in stopped:
@@ -52,4 +50,4 @@ def of_code(world: World) -> Iterator[Finding]:
             yield from find(world)
 
 
-__all__ = ["broken_addresses", "findings", "of_code", "standing"]
+__all__ = ["broken_addresses", "findings", "of_code"]

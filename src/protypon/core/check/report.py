@@ -29,8 +29,17 @@ def child_report(
         "parents": [_parent(theme, rows, order) for theme in lineage.themes[1:]],
         "summary": dict(sorted(Counter(v.verdict for v in rows).items())),
         "overrides": [_override(v) for v in rows],
-        "findings": [_finding(f) for f in sorted(findings, key=lambda f: -WEIGHTS.index(f.weight))],
+        "findings": heaviest_first(finding_rows(findings)),
     }
+
+
+def heaviest_first(rows: Iterable[Report]) -> list[Report]:
+    return sorted(rows, key=lambda row: -WEIGHTS.index(row["weight"]))
+
+
+def finding_rows(findings: Iterable[Finding]) -> list[Report]:
+    """Findings as the report has them."""
+    return [_finding(f) for f in findings]
 
 
 def _parent(theme: Theme, rows: list[Verdict], order: dict[str, int]) -> Report:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+import sys
 from typing import TYPE_CHECKING, Any
 from zlib import crc32
 
 from protypon import __version__
 from protypon.core.files.folder import Folder
 from protypon.core.files.notes import note
+from protypon.core.files.programs import identity, program
 from protypon.core.model.errors import BadInput
 from protypon.core.model.limits import STATE_BYTES
 from protypon.core.store.proposals import standing
@@ -18,10 +20,12 @@ if TYPE_CHECKING:
     from protypon.core.check.against import Against
     from protypon.core.model.nouns import Theme
 
-MOST = 400
+MOST = 800
 """Reports that are kept; the oldest go."""
 Report = dict[str, Any]
 KIND = "report"
+READERS = (sys.version, identity(program("php")))
+"""Interpreters that have the last word on what parses."""
 RELEASES = ".protypon/releases.json"
 
 
@@ -37,41 +41,40 @@ class ReportCache:
         other = (against.path, *against.known_by) if against else ()
         platform = (bench.platform_asked, bench.platform_text[0])
         self.common = _joined(
-            __version__, stored, *platform, releases, *other, *sorted(found), str(bench.themes_folder)
+            __version__, *READERS, stored, *platform, releases, *other, *sorted(found), str(bench.themes_folder)
         )
 
     def bench_row(self) -> dict[str, Any] | None:
         """What is known of the bench: ``children`` with the folders of their lineages, ``platform``, ``against``."""
-        row = self._load("bench-" + _joined(self.common, *self.found.values()))
+        row = self.load("bench-" + _joined(self.common, *self.found.values()))
         return row if isinstance(row, dict) and row.keys() == {"children", "platform", "against"} else None
 
     def put_bench_row(self, row: dict[str, Any]) -> None:
-        self._save("bench-" + _joined(self.common, *self.found.values()), row)
+        self.save("bench-" + _joined(self.common, *self.found.values()), row)
 
     def lineage_folders(self, child: Theme) -> list[str]:
         top = str(self.bench.themes_folder) + "/"
         return [t.folder[len(top) :].split("/")[0] for t in self.bench.lineage(child).themes]
 
     def report(self, slug: str, folders: list[str], children: int) -> Report | None:
-        found = self._load(self._key(slug, folders, children))
-        note(
-            "check",
-            "%s: %s",
-            slug,
-            "examined afresh" if found is None else "nothing changed since it was last examined",
-        )
-        return found if isinstance(found, dict) else None
+        found = self.load(self._key(slug, folders, children))
+        if isinstance(found, dict):
+            note("check", "%s: nothing changed since it was last examined", slug)
+            return found
+        return None
 
     def put_report(self, slug: str, folders: list[str], children: int, report: Report) -> None:
-        self._save(self._key(slug, folders, children), report)
+        self.save(self._key(slug, folders, children), report)
 
     def _key(self, slug: str, folders: list[str], children: int) -> str:
-        proposals = ",".join(f"{file}:{state}" for file, state in sorted(standing(self.bench.folder, slug).items()))
-        return "child-" + _joined(
-            self.common, slug, str(children > 1), proposals, *(self.found[name] for name in folders)
-        )
+        return "child-" + _joined(self.about(slug, children), *(self.found[name] for name in folders))
 
-    def _load(self, key: str) -> Any:
+    def about(self, slug: str, children: int) -> str:
+        """All that bears on one child's report, but for what stands in the folders of its lineage."""
+        proposals = ",".join(f"{file}:{state}" for file, state in sorted(standing(self.bench.folder, slug).items()))
+        return _joined(self.common, slug, str(children > 1), proposals)
+
+    def load(self, key: str) -> Any:
         data = self.bench.cache.load(KIND, _name(key))
         try:
             body = json.loads(data) if data is not None else None
@@ -79,7 +82,7 @@ class ReportCache:
             return None
         return body["found"] if isinstance(body, dict) and body.get("key") == key else None
 
-    def _save(self, key: str, found: object) -> None:
+    def save(self, key: str, found: object) -> None:
         body = {"key": key, "found": found}
         data = json.dumps(body, separators=(",", ":")).encode("utf-8", "backslashreplace")
         self.bench.cache.save(KIND, {_name(key): data})

@@ -52,22 +52,26 @@ class Cache:
         rows = self._ask("SELECT key, sum, body FROM rows WHERE kind = ?", (kind,))
         return {key: whole for key, total, body in rows if (whole := _whole(total, body)) is not None}
 
-    def save(self, kind: str, rows: Mapping[str, bytes]) -> None:
-        """Keep rows, in the place of those that have the same keys."""
+    def save(self, kind: str, rows: Mapping[str, bytes]) -> bool:
+        """Keep rows, in the place of those that have the same keys; whether all of them are kept."""
         made = [(kind, key, crc32(body), body) for key, body in rows.items() if len(body) <= CACHE_BYTES // 4]
-        self._change("INSERT OR REPLACE INTO rows (kind, key, sum, body) VALUES (?, ?, ?, ?)", made)
+        kept = self._change("INSERT OR REPLACE INTO rows (kind, key, sum, body) VALUES (?, ?, ?, ?)", made)
+        return kept and len(made) == len(rows)
 
     def keep_newest(self, kind: str, most: int) -> None:
         """Make room: of the rows of one kind the oldest go."""
-        query = "DELETE FROM rows WHERE kind = ? AND id <= (SELECT max(id) FROM rows WHERE kind = ?) - ?"
+        oldest = "SELECT id FROM rows WHERE kind = ? ORDER BY id DESC LIMIT 1 OFFSET ?"
+        query = f"DELETE FROM rows WHERE kind = ? AND id <= ({oldest})"
         self._change(query, [(kind, kind, most)])
 
-    def keep_used(self, kind: str, used: Collection[str]) -> None:
-        """Make room: where most rows of a kind are of sources that nobody asks for any more, those go."""
+    def keep_used(self, kind: str, used: Collection[str]) -> bool:
+        """Make room: where most rows of a kind are of sources that nobody asks for any more, those go; whether any did."""
         known = [key for (key,) in self._ask("SELECT key FROM rows WHERE kind = ?", (kind,))]
         if len(known) > 4 * len(used) + 1000:
             gone = [(kind, key) for key in known if key not in used]
             self._change("DELETE FROM rows WHERE kind = ? AND key = ?", gone)
+            return bool(gone)
+        return False
 
     def close(self) -> None:
         """Give the file back; it is opened again where it is wanted."""
@@ -87,18 +91,20 @@ class Cache:
             self._failed(error)
             return []
 
-    def _change(self, query: str, rows: Iterable[tuple[object, ...]]) -> None:
+    def _change(self, query: str, rows: Iterable[tuple[object, ...]]) -> bool:
         import sqlite3
 
         connection = self._open() if self.writable else None
         if connection is None:
-            return
+            return False
         try:
             with connection:
                 connection.execute("BEGIN IMMEDIATE")
                 connection.executemany(query, rows)
         except sqlite3.Error as error:
             self._failed(error)
+            return False
+        return True
 
     def _failed(self, error: Exception) -> None:
         """Begin a damaged file anew; what else goes wrong is only slower."""

@@ -39,6 +39,8 @@ class FactsCache:
         self._new: dict[str, dict[str, bytes]] = {}
         self._waiting = 0
         self._changed: set[str] = set()
+        self.kept = cache is not None
+        """Whether all that was read is in the cache, once it was saved."""
         self._used: dict[str, set[str]] = {}
         self._read: dict[tuple[str, str], SourceFacts] = {}
         self._said: dict[tuple[str, str], Code] = {}
@@ -84,6 +86,34 @@ class FactsCache:
             self._note(kind, digest, rows)
         return [Problem(file, *row) for row in rows]
 
+    def read_the_same(self, name: str, before: str, now: str, file: str, read: Callable[[], bytes]) -> bool:
+        """Whether all that was ever asked of one source is the same of another; ``read`` gives the other's bytes."""
+        for what, ask in (
+            ("", lambda: self.facts(name, now, read)),
+            ("problems", lambda: self.problems(name, now, file, read)),
+            ("code", lambda: self.code(name, now, read)),
+        ):
+            kind = _kind(what, name)
+            old = self._any_row(kind, before)
+            if old is not None:
+                ask()
+                if self._any_row(kind, now) != old:
+                    return False
+        return True
+
+    def _any_row(self, kind: str, digest: str) -> bytes | None:
+        waiting = self._new.get(kind, {}).get(digest)
+        if waiting is not None or self._cache is None:
+            return waiting
+        known = self._rows.get(kind, {}).get(digest)
+        return known if known is not None else self._cache.load(kind, digest)
+
+    @property
+    def evictions(self) -> int:
+        """How often rows were taken away to make room: what is not there may have been then."""
+        row = self._cache.load("evictions", "facts") if self._cache is not None else None
+        return int(row) if row is not None and row.isdigit() else 0
+
     def _row(self, kind: str, digest: str) -> bytes | None:
         """A small row; all of its kind are read at once."""
         if kind not in self._rows:
@@ -108,16 +138,15 @@ class FactsCache:
     def _write(self) -> None:
         for kind, rows in self._new.items():
             self._changed.add(kind)
-            if self._cache is not None:
-                self._cache.save(kind, rows)
+            self.kept = self.kept and self._cache is not None and self._cache.save(kind, rows)
         self._new, self._waiting = {}, 0
 
     def save(self) -> None:
         """Write what is new, and make room where most of what is kept is of sources that nobody asks for any more."""
         self._write()
         for kind in self._changed:
-            if self._cache is not None:
-                self._cache.keep_used(kind, self._used[kind])
+            if self._cache is not None and self._cache.keep_used(kind, self._used[kind]):
+                self._cache.save("evictions", {"facts": b"%d" % (self.evictions + 1)})
         self._changed.clear()
 
 

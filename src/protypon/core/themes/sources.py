@@ -6,7 +6,7 @@ import json
 import os
 from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -22,6 +22,7 @@ from protypon.core.model.paths import Entry, quote_path
 from protypon.core.store.overlay import Overlay
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.folder_sources import FolderSources
+from protypon.core.themes.trace import Trace, TracedFiles, digest_of
 
 VERSION = "comparison/2"
 MOST = 50_000
@@ -57,14 +58,30 @@ class BenchSources:
         self._names: dict[str, tuple[Mapping[str, Entry], dict[str, list[str]]]] = {}
         self._files: dict[str, dict[str, tuple[int, str]]] = {}
         self.worked_out: dict[tuple[str, ...], Any] = {}
+        self.trace = Trace()
+        self._traced: dict[tuple[str, str, frozenset[str]], tuple[Theme, Theme]] = {}
+
+    def traced(self, theme: Theme) -> Theme:
+        """The same theme, with a note of each of its files that is looked at; one object for all who ask."""
+        key = (theme.folder, theme.identity, theme.stored)
+        known, made = self._traced.get(key, (None, theme))
+        if known is None or known.files is not theme.files:
+            made = replace(theme, files=TracedFiles(theme.files, theme.slug, self.trace))
+            self._traced[key] = theme, made
+        return made
 
     @property
     def cache(self) -> FactsCache:
         return self.bench.facts
 
     def read(self, theme: Theme, path: str) -> bytes:
+        self.trace.texts.add((theme.slug, path))
+        return self._bytes(theme, path)
+
+    def _bytes(self, theme: Theme, path: str) -> bytes:
+        """The bytes of a file, for a reader."""
         if path in theme.stored:
-            data = self.blob(theme.files[path].digest)
+            data = self.blob(digest_of(theme, path))
             if data is None:
                 raise BadInput(
                     f"{quote_path(path)} of {theme.label} is not in the store any more", "protypon store check"
@@ -74,16 +91,16 @@ class BenchSources:
         return self.overlay.read(f"{theme.folder}/{path}") if inside else self._elsewhere.read(theme, path)
 
     def facts(self, theme: Theme, path: str, name: str) -> SourceFacts:
-        digest = theme.files[path].digest
+        digest = digest_of(theme, path)
         return self.bench.facts.known(name, digest) or self.bench.facts.facts(
-            name, digest, lambda: self.read(theme, path)
+            name, digest, lambda: self._bytes(theme, path)
         )
 
     def code(self, theme: Theme, path: str, name: str) -> Code:
-        return self.bench.facts.code(name, theme.files[path].digest, lambda: self.read(theme, path))
+        return self.bench.facts.code(name, digest_of(theme, path), lambda: self._bytes(theme, path))
 
     def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
-        return self.bench.facts.problems(name, theme.files[path].digest, path, lambda: self.read(theme, path))
+        return self.bench.facts.problems(name, digest_of(theme, path), path, lambda: self._bytes(theme, path))
 
     def names(self, theme: Theme) -> dict[str, list[str]]:
         """A theme's files by bare name, letter case aside."""

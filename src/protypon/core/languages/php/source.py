@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-import shutil
 import subprocess
 from collections.abc import Iterator
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
+from protypon.core.files.programs import identity, program
 from protypon.core.languages.code import (
     Code,
     Declare,
@@ -35,8 +35,8 @@ from protypon.core.languages.source import SourceFacts
 from protypon.core.languages.trees import DEEPEST, LONGEST_CHAIN, Reader, first_error, parser, place
 from protypon.core.model.nouns import Problem
 
-INTERPRETER = shutil.which("php")
-VERSION = "php/1" if INTERPRETER is None else "php/1 confirmed"
+INTERPRETER = program("php")
+VERSION = f"php/1 {identity(INTERPRETER)}"
 """With the interpreter at hand it has the last word on what parses."""
 SECONDS = 10
 ANY_ENCODING = True

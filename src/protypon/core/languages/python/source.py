@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import sys
 from collections.abc import Iterator
 from typing import Any
 
@@ -29,7 +30,8 @@ from protypon.core.languages.source import SourceFacts
 from protypon.core.languages.trees import DEEPEST, LONGEST_CHAIN, parser, place
 from protypon.core.model.nouns import Problem
 
-VERSION = "python/2"
+VERSION = f"python/2 {sys.version}"
+"""The interpreter that this runs on has the last word on what parses."""
 ANY_ENCODING = False
 HOISTS = False
 FOLDS_CASE = False

@@ -1,0 +1,158 @@
+"""What a check says of how themes stand in the bench: lineage, manifests, places, and whether a parent is what was kept of it.
+
+It hangs on all files of all themes, and is told afresh each time; records are not asked for.
+"""
+
+from __future__ import annotations
+
+import os
+import shlex
+from collections.abc import Iterator
+
+from protypon.core.model.commands import command_line
+from protypon.core.model.nouns import Finding, Theme
+from protypon.core.model.paths import quote_path
+from protypon.core.store import edits
+from protypon.core.themes.discover import manifest_problems
+from protypon.core.units.world import World
+
+
+def of_bench(world: World, themes: list[Theme]) -> Iterator[Finding]:
+    """Findings about manifests and releases; ``themes`` are all of the bench, at any depth."""
+    yield from _lineage(world, themes)
+    for theme in world.lineage.themes:
+        yield from _manifest(world, theme)
+        yield from standing(world, theme, themes)
+
+
+def standing(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]:
+    """Where and how a theme of the lineage stands in the bench; a release that is only looked at does not stand there."""
+    if theme in world.unplaced:
+        return
+    yield from _place(world, theme, themes)
+    if theme is not world.child and not theme.maintained:
+        yield from _state(world, theme)
+
+
+def _lineage(world: World, themes: list[Theme]) -> Iterator[Finding]:
+    lineage = world.lineage
+    if lineage.loop:
+        yield Finding("lineage-loop", "fatal", lineage.loop[0], "", lineage.cut, "protypon survey")
+    if lineage.missing is None:
+        return
+    last = lineage.themes[-1]
+    for other in themes:
+        if other.slug.casefold() == lineage.missing.casefold():
+            code, why = "parent-wrong-case", f"the parent's slug is {other.slug}, and letter case counts"
+            break
+        if other.title.casefold() == lineage.missing.casefold():
+            code, why = "parent-by-title", f"{lineage.missing!r} is the title of {other.slug}; the slug is wanted"
+            break
+    else:
+        yield Finding(
+            "parent-missing",
+            "fatal",
+            last.slug,
+            last.manifest,
+            f"the parent {lineage.missing!r} is not in this bench",
+            "protypon survey",
+        )
+        return
+    step = command_line("mend", code, "--child", last.slug) if last.maintained else "protypon survey"
+    yield Finding(code, "fatal", last.slug, last.manifest, why, step)
+
+
+def _manifest(world: World, theme: Theme) -> Iterator[Finding]:
+    for problem in manifest_problems(theme, world.platform):
+        code = "slug-rule" if "against the rule" in problem.message else "manifest-broken"
+        weight = "error" if code == "slug-rule" else "fatal"
+        place = os.path.join(theme.slug, problem.file)
+        because = f"{place}{f' line {problem.line}' if problem.line else ''}{f' column {problem.column}' if problem.column else ''}: {problem.message}"
+        yield Finding(
+            code,
+            weight,
+            theme.slug,
+            problem.file,
+            because,
+            command_line("survey", theme.folder),
+            problem.line,
+        )
+
+
+def _place(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]:
+    folder = os.path.basename(theme.folder)
+    outer = next((t for t in themes if theme.folder.startswith(t.folder + "/")), None)
+    if outer is not None:
+        because = f"{theme.slug} lies inside the folder of {outer.slug}, and its next release takes that folder away"
+        yield Finding(
+            "inside-parent",
+            "error",
+            theme.slug,
+            "",
+            because,
+            f"mv {shlex.quote(theme.folder)} {shlex.quote(os.path.dirname(outer.folder))}/",
+        )
+    elif theme.depth > 0:
+        because = f"{theme.slug} lies {theme.depth} folder{'s' if theme.depth > 1 else ''} too deep: the platform takes the folder above it for the theme"
+        yield Finding(
+            "folder-above",
+            "error",
+            theme.slug,
+            "",
+            because,
+            f"mv {shlex.quote(theme.folder)} {shlex.quote(os.path.dirname(os.path.dirname(theme.folder)))}/",
+        )
+    if world.platform.names_folder and folder != theme.slug:
+        because = (
+            f"the folder is called {quote_path(folder)}, the slug is {theme.slug}; the platform wants them the same"
+        )
+        target = os.path.join(os.path.dirname(theme.folder), theme.slug)
+        yield Finding(
+            "folder-name",
+            "error",
+            theme.slug,
+            theme.manifest,
+            because,
+            f"mv {shlex.quote(theme.folder)} {shlex.quote(target)}",
+        )
+
+
+def _state(world: World, theme: Theme) -> list[Finding]:
+    """Is an ancestor still what was kept of it? Asked once for all children."""
+    known = world.sources.worked_out
+    key = ("state", theme.folder, theme.identity)
+    if key not in known:
+        known[key] = list(_state_of(world, theme))
+    found: list[Finding] = known[key]
+    return found
+
+
+def _state_of(world: World, theme: Theme) -> Iterator[Finding]:
+    kept = [r for r in world.releases if r.theme == theme.slug]
+    if not kept or any(r.identity == theme.identity for r in kept):
+        return
+    last = edits.edited_release(theme, kept)
+    if last is None:
+        because = f"{theme.label} was put here by someone else; the last kept release is {kept[-1].name}"
+        step = command_line("update", theme.slug)
+        yield Finding("updated-elsewhere", "note", theme.slug, theme.manifest, because, step)
+        return
+    state = next((r for r in world.edits if (r.theme, r.identity) == (theme.slug, theme.identity)), None)
+    if state is not None and state.why:
+        return
+    released = world.sources.files_of(last)
+    if not released:  # the store has lost it, which is said elsewhere
+        return
+    files = edits.changed_files(theme, released)
+    file = files[0] if files else ""
+    more = f" and {len(files) - 3} more" if len(files) > 3 else ""
+    shown = ", ".join(quote_path(f) for f in files[:3]) + more
+    safe = "; that state is in the store, and as a patch in proposals/" if state is not None else ""
+    known = command_line("settle", f"theme:{theme.slug}", "--why", "I know of these edits")
+    step = known if state is not None else command_line("keep", theme.folder)
+    if not edits.is_numbered(theme):
+        because = f"{theme.slug} changed since it was kept as {last.name} ({shown}); its manifest has no number to tell why{safe}"
+        yield Finding("changed-since-kept", "warning", theme.slug, file, because, step)
+    else:
+        because = f"{shown} edited in the parent's own folder since {last.name} was kept; the next update would wipe that out{safe}"
+        yield Finding("edited-parent", "error", theme.slug, file, because, step)

@@ -1,0 +1,156 @@
+"""Reports that still hold though a parent changed: what changed says the same to every reader, and nobody had read its text.
+
+With each report that is made afresh goes what it hangs on. Later the files of the lineage are compared with what they were then:
+the same paths, and of each that changed the same facts, code and problems; none of them among those whose text was looked at.
+How themes stand in the bench is told afresh.
+"""
+
+from __future__ import annotations
+
+import json
+from functools import cached_property
+from typing import Any
+
+from protypon.core.check.bench_findings import of_bench
+from protypon.core.check.examine import Examined
+from protypon.core.check.report import Report, finding_rows, heaviest_first
+from protypon.core.check.report_cache import ReportCache
+from protypon.core.files.notes import note
+from protypon.core.model.nouns import Theme
+from protypon.core.store import edits
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.sources import BenchSources
+from protypon.core.units.world import World
+
+STATE = "state"
+MOST = 100
+"""States of folders that are kept; the oldest go."""
+State = dict[str, tuple[int, str]]
+"""Path -> mode and digest."""
+
+
+class Reuse:
+    """Reports of one bench that were made afresh, with what they hang on."""
+
+    def __init__(self, bench: Bench, reports: ReportCache, children: int) -> None:
+        self.bench, self.reports, self.children = bench, reports, children
+        self._changes: dict[tuple[str, str], list[str] | None] = {}
+        self._same: dict[tuple[str, str, str], bool] = {}
+        self._states: dict[str, State | None] = {}
+
+    @cached_property
+    def _sources(self) -> BenchSources:
+        return BenchSources(self.bench)
+
+    def put(self, made: Examined, folders: list[str]) -> None:
+        """Remember a report that was made afresh."""
+        row = {
+            "lineage": self._lineage(made.slug),
+            "found": {name: self.reports.found[name] for name in folders},
+            "texts": sorted(made.texts),
+            "edited": made.edited,
+            "evicted": self.bench.facts.evictions,
+            "report": made.report,
+            "findings": made.findings,
+        }
+        self.reports.save(self._key(made.slug), row)
+        for name in folders:
+            self._put_state(name)
+
+    def report(self, slug: str, folders: list[str]) -> Report | None:
+        """The child's report as it is now, if what was found before still holds."""
+        row = self.reports.load(self._key(slug))
+        try:
+            found = self._report(slug, folders, row) if isinstance(row, dict) else None
+        except (KeyError, TypeError, ValueError, AttributeError):  # no row of ours
+            found = None
+        note("check", "%s: %s", slug, "examined afresh" if found is None else "what changed does not bear on it")
+        if found is not None:
+            self.reports.put_report(slug, folders, self.children, found)
+        return found
+
+    def _report(self, slug: str, folders: list[str], row: dict[str, Any]) -> Report | None:
+        if row["lineage"] != self._lineage(slug) or row["evicted"] != self.bench.facts.evictions:
+            return None
+        if row["found"].keys() != set(folders) or row["found"][folders[0]] != self.reports.found[folders[0]]:
+            return None
+        if any(self._is_edited(self.bench.themes[other]) != was for other, was in row["edited"].items()):
+            return None
+        texts = {(theme, path) for theme, path in row["texts"]}
+        ancestors = self.bench.lineage(self.bench.theme(slug)).themes[1:]
+        for theme, name in zip(ancestors, folders[1:], strict=True):
+            if not self._stands(theme, name, row["found"][name], texts):
+                return None
+        bench = self.bench
+        world = World(
+            bench.platform, bench.lineage(bench.theme(slug)), {}, bench.releases, self._sources, (), bench.edits
+        )
+        told = finding_rows(of_bench(world, bench.all_themes))
+        report: Report = row["report"]
+        return {**report, "findings": heaviest_first([*told, *row["findings"]])}
+
+    def _key(self, slug: str) -> str:
+        return "examined-" + self.reports.about(slug, self.children)
+
+    def _lineage(self, slug: str) -> list[list[Any]]:
+        lineage = self.bench.lineage(self.bench.theme(slug))
+        rows: list[list[Any]] = [[t.slug, t.folder, t.release, t.maintained] for t in lineage.themes]
+        return [*rows, [lineage.cut, lineage.root]]
+
+    def _is_edited(self, theme: Theme) -> bool:
+        return edits.is_numbered(theme) and edits.edited_release(theme, self.bench.releases) is not None
+
+    # What changed
+
+    def _stands(self, theme: Theme, name: str, before: str, texts: set[tuple[str, str]]) -> bool:
+        """Whether all that changed in an ancestor since a state is the same to who asked."""
+        if before == self.reports.found[name]:
+            return True
+        if theme.folder != self.bench.listings[name].root:
+            return False
+        key = (name, before)
+        if key not in self._changes:
+            self._changes[key] = self._changed(name, before)
+        changed = self._changes[key]
+        if changed is None:
+            return False
+        told = {*(path for slug, path in texts if slug == theme.slug), theme.manifest}
+        state = self._state(before) or {}
+        return all(path not in told and self._reads_the_same(theme, path, state[path][1]) for path in changed)
+
+    def _changed(self, name: str, before: str) -> list[str] | None:
+        """The files whose bytes changed; None where more than that did."""
+        old, new = self._state(before), self.bench.listings[name].entries
+        if old is None or old.keys() != new.keys() or any(entry.mode != old[path][0] for path, entry in new.items()):
+            return None
+        return [path for path, entry in new.items() if entry.digest != old[path][1]]
+
+    def _reads_the_same(self, theme: Theme, path: str, before: str) -> bool:
+        """Whether every reader says of a file what it said of it before."""
+        rule = self.bench.platform.rule_of(path)
+        if rule is None or path not in theme.files:
+            return True
+        now = theme.files[path].digest
+        key = (rule.language, before, now)
+        if key not in self._same:
+            self._same[key] = self.bench.facts.read_the_same(
+                rule.language, before, now, path, lambda: self._sources.read(theme, path)
+            )
+        return self._same[key]
+
+    # States of folders
+
+    def _put_state(self, name: str) -> None:
+        listing = self.bench.listings[name]
+        if self.bench.cache.load(STATE, listing.found) is None:
+            rows = [(path, entry.mode, entry.digest) for path, entry in listing.entries.items()]
+            self.bench.cache.save(STATE, {listing.found: json.dumps(rows, separators=(",", ":")).encode()})
+            self.bench.cache.keep_newest(STATE, MOST)
+
+    def _state(self, found: str) -> State | None:
+        if found not in self._states:
+            data = self.bench.cache.load(STATE, found)
+            self._states[found] = (
+                {p: (mode, digest) for p, mode, digest in json.loads(data)} if data is not None else None
+            )
+        return self._states[found]
