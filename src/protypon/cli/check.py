@@ -11,6 +11,7 @@ from protypon.cli.context import format_option, open_bench, print_json, slug_arg
 from protypon.core.check.against import Against, look_at
 from protypon.core.check.check import check
 from protypon.core.check.weights import VERDICTS, WEIGHTS
+from protypon.core.files.processes import cores
 from protypon.core.model.errors import Usage
 from protypon.core.themes.bench import Bench
 
@@ -42,9 +43,19 @@ Exit status: 0 nothing at or above --fail-on, 1 something is, 2 wrong usage, 3 b
     metavar="WEIGHT|VERDICT",
     help=f"Weights: {', '.join(WEIGHTS[1:])}.",
 )
+@click.option(
+    "--jobs",
+    type=click.IntRange(1, 64),
+    default=cores,
+    show_default="the processors there are",
+    metavar="N",
+    help="Examine so many children at once, where that takes a while.",
+)
 @format_option
 @click.pass_context
-def command(ctx: click.Context, children: tuple[str, ...], against: Path | None, limit: str, form: str) -> int:
+def command(
+    ctx: click.Context, children: tuple[str, ...], against: Path | None, limit: str, jobs: int, form: str
+) -> int:
     """Say of every override whether it still applies, which hide changes, which merge, which moved or are dead, and what to do next."""
     if limit not in WEIGHTS and limit not in VERDICTS:
         raise Usage(
@@ -54,7 +65,7 @@ def command(ctx: click.Context, children: tuple[str, ...], against: Path | None,
     bench = open_bench(ctx)
     with ExitStack() as stack:
         other = _against(bench, against, stack) if against else None
-        reports, platform, label = check(bench, children, other)
+        reports, platform, label = check(bench, children, other, jobs)
         if form == "json":
             print_json({"format": FORMAT, "platform": platform, "children": reports})
         else:

@@ -52,6 +52,8 @@ class Behaviour:
     platform: Platform
     resolver: Resolver
     sources: BehaviourSources
+    alike: Behaviour | None = None
+    """What a lineage comes to whose files have the same paths, and of which readers say the same."""
 
     @cached_property
     def site(self) -> SiteRun:
@@ -60,7 +62,7 @@ class Behaviour:
     @cached_property
     def state(self) -> State:
         """After all code has loaded and the moments have passed."""
-        return self.site.load()
+        return self.alike.state if self.alike is not None else self.site.load()
 
     @cached_property
     def broken(self) -> Problem | None:
@@ -90,6 +92,8 @@ class Behaviour:
     @cached_property
     def pages(self) -> tuple[PageRun, ...]:
         """A page of every kind that the lineage has a template for."""
+        if self.alike is not None:
+            return self.alike.pages
         return tuple(self.site.render(page.kind) for page in page_kinds(self.resolver, self.platform))
 
     @cached_property
@@ -111,9 +115,12 @@ class Behaviour:
         lineage = self.lineage
         rest = Lineage(lineage.themes[1:], lineage.missing, lineage.loop, lineage.broken, lineage.root)
         key = ("alone", *(f"{theme.folder} {theme.identity}" for theme in rest.themes))
-        return self.once(
-            key, lambda: Behaviour(rest, self.platform, Resolver(rest, self.platform, self.sources), self.sources)
-        )
+        return self.once(key, lambda: self._alone(rest))
+
+    def _alone(self, lineage: Lineage) -> Behaviour:
+        alike = self.alike.parents if self.alike is not None else None
+        resolver = Resolver(lineage, self.platform, self.sources, alike.resolver if alike is not None else None)
+        return Behaviour(lineage, self.platform, resolver, self.sources, alike)
 
     def once(self, key: tuple[str, ...], make: Callable[[], Made]) -> Made:
         """What ``make`` makes, made once for all children that are checked together."""

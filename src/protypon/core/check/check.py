@@ -25,8 +25,8 @@ class Checked(NamedTuple):
     against: str | None
 
 
-def check(bench: Bench, slugs: Iterable[str] = (), against: Against | None = None) -> Checked:
-    """Check the named children, or all; nothing but caches is written.
+def check(bench: Bench, slugs: Iterable[str] = (), against: Against | None = None, jobs: int = 1) -> Checked:
+    """Check the named children, or all, in up to ``jobs`` processes; nothing but caches is written.
 
     Raises UnknownName for a name that is no child, BadInput for a ledger that can't be read.
     """
@@ -53,10 +53,11 @@ def check(bench: Bench, slugs: Iterable[str] = (), against: Against | None = Non
     if fresh:
         from protypon.core.check.examine import check_children
 
-        for made in list(check_children(bench, fresh, against, len(children) == 1)):
+        found, whole = check_children(bench, fresh, against, len(children) == 1, jobs)
+        for made in found:
             reports[made.slug] = made.report
             kept.put_report(made.slug, children[made.slug], len(children), made.report)
-            if against is None and bench.facts.kept:
+            if against is None and whole:
                 reuse.put(made, children[made.slug])
-    found = [report for slug in names if (report := reports[slug]) is not None]
-    return Checked(found, known["platform"], known["against"])
+    told = [report for slug in names if (report := reports[slug]) is not None]
+    return Checked(told, known["platform"], known["against"])

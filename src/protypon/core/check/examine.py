@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from functools import partial
@@ -13,6 +14,7 @@ from protypon.core.check.findings import findings
 from protypon.core.check.judge import Steps, judge
 from protypon.core.check.report import Report, child_report, finding_rows
 from protypon.core.files.listing import blob_digest
+from protypon.core.files.processes import in_processes
 from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Comparison, Facts, Finding, Lineage, Theme, Unit, Verdict
 from protypon.core.model.paths import LINK, quote_path
@@ -22,6 +24,9 @@ from protypon.core.themes.discover import lineage_of, with_manifest
 from protypon.core.themes.sources import BenchSources, Three
 from protypon.core.units.registry import IN_CODE, in_code, kinds
 from protypon.core.units.world import World
+
+ALONE = 0.5
+"""Seconds that one process works before others join it."""
 
 
 class Examined(NamedTuple):
@@ -37,12 +42,33 @@ class Examined(NamedTuple):
     """Themes of which it mattered whether they were edited in their folder, and whether they were."""
 
 
-def check_children(bench: Bench, slugs: list[str], against: Against | None, only: bool) -> Iterator[Examined]:
-    """Check several children, sharing what they read."""
+def check_children(
+    bench: Bench, slugs: list[str], against: Against | None, only: bool, jobs: int = 1
+) -> tuple[list[Examined], bool]:
+    """Check several children, sharing what they read; and whether all that was read is in the cache now.
+
+    With ``jobs`` over one, what is left after a while is done by so many processes.
+    """
     sources = BenchSources(bench)
-    for slug in slugs:
-        yield check_child(bench, bench.theme(slug), sources, against, only)
-    sources.save()
+
+    def examined(share: list[str]) -> tuple[list[Examined], bool]:
+        found = [check_child(bench, bench.theme(slug), sources, against, only) for slug in share]
+        sources.save()
+        return found, bench.facts.kept
+
+    begun, done = time.monotonic(), 0
+    made: list[Examined] = []
+    while done < len(slugs) and (jobs == 1 or len(slugs) - done == 1 or time.monotonic() - begun < ALONE):
+        made += examined(slugs[done : done + 1])[0]
+        done += 1
+    kept = bench.facts.kept
+    left = [share for number in range(jobs) if (share := slugs[done + number :: jobs])]
+    bench.cache.close()
+    for share, result in zip(left, in_processes([partial(examined, share) for share in left]), strict=True):
+        found, also = result or examined(share)
+        made += found
+        kept = kept and also
+    return made, kept
 
 
 def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Against | None, only: bool) -> Examined:
@@ -115,11 +141,25 @@ def present_world(
 ) -> World:
     """A child as the platform runs it now, edited parents and all; where none was edited, the ``released`` world itself."""
     found = _world(bench, child, sources, {**bench.themes, **replaced}, replaced)
-    return released if released is not None and released.lineage == found.lineage else found
+    if released is None or released.lineage == found.lineage:
+        return released or found
+    pairs = list(zip(released.lineage.themes, found.lineage.themes, strict=False))
+    same = released.lineage.slugs == found.lineage.slugs and all(sources.read_alike(a, b) for a, b in pairs)
+    return replace(found, alike=released) if same else found
 
 
 def as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:
-    """A theme as its maker released it, if it was edited in the bench; else as it is."""
+    """A theme as its maker released it, if it was edited in the bench; else as it is. Asked once for all children."""
+    key = ("released", theme.folder, theme.identity)
+    known, made = sources.worked_out.get(key, (None, theme))
+    if known is not theme:
+        made = _as_released(bench, sources, theme)
+        sources.worked_out[key] = theme, made
+    assert isinstance(made, Theme)
+    return made
+
+
+def _as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:
     release = edits.edited_release(theme, bench.releases)
     if release is None or not edits.is_numbered(theme):
         return theme

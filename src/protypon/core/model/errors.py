@@ -19,6 +19,10 @@ class ProtyponError(Exception):
         self.message = message
         self.hint = hint
 
+    def __reduce__(self) -> tuple[type[ProtyponError], tuple[str, str]]:
+        """So that one comes whole from another process."""
+        return type(self), (self.message, self.hint)
+
 
 @contextmanager
 def handling(file: str) -> Iterator[None]:

@@ -28,8 +28,10 @@ class Sources(Protocol):
 class Resolver:
     """Who supplies what in one lineage."""
 
-    def __init__(self, lineage: Lineage, platform: Platform, sources: Sources) -> None:
+    def __init__(self, lineage: Lineage, platform: Platform, sources: Sources, alike: Resolver | None = None) -> None:
         self.lineage, self.platform, self.sources = lineage, platform, sources
+        self._alike = alike
+        """The resolver of a lineage whose files have the same paths, and of which readers say the same."""
 
     @cached_property
     def _by_name(self) -> list[dict[str, list[str]]]:
@@ -88,7 +90,7 @@ class Resolver:
     @cached_property
     def templates(self) -> Reach:
         """Every template that the platform comes to, from its entries through includes, extends and imports."""
-        return walk(self)
+        return self._alike.templates if self._alike is not None else walk(self)
 
     def facts(self, supply: Supply, rule: FileRule) -> SourceFacts:
         """What a file names. Where templates ask for others by calls, the platform file says which calls."""

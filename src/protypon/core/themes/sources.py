@@ -12,7 +12,7 @@ from typing import Any
 
 from protypon.core.languages.code import Code
 from protypon.core.languages.facts import FactsCache
-from protypon.core.languages.registry import language
+from protypon.core.languages.registry import CODED, language
 from protypon.core.languages.source import SourceFacts
 from protypon.core.languages.writers import MODULES, writer
 from protypon.core.merge import three_way as merge
@@ -25,6 +25,8 @@ from protypon.core.themes.folder_sources import FolderSources
 from protypon.core.themes.trace import Trace, TracedFiles, digest_of
 
 VERSION = "comparison/2"
+MOST_EDITED = 50
+"""Files of a theme, of which so many are looked at to tell whether two states of it read alike."""
 MOST = 50_000
 """Comparisons that are kept; the oldest go."""
 
@@ -55,7 +57,8 @@ class BenchSources:
         self.overlay = overlay or Overlay(bench.folder)
         self._elsewhere = FolderSources(bench.facts)
         self._fresh: dict[str, bytes] = {}
-        self._names: dict[str, tuple[Mapping[str, Entry], dict[str, list[str]]]] = {}
+        self._names: dict[tuple[str, bool], tuple[Mapping[str, Entry], dict[str, list[str]]]] = {}
+        self._alike: list[tuple[Mapping[str, Entry], Mapping[str, Entry], bool]] = []
         self._files: dict[str, dict[str, tuple[int, str]]] = {}
         self.worked_out: dict[tuple[str, ...], Any] = {}
         self.trace = Trace()
@@ -102,14 +105,37 @@ class BenchSources:
     def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
         return self.bench.facts.problems(name, digest_of(theme, path), path, lambda: self._bytes(theme, path))
 
+    def read_alike(self, theme: Theme, other: Theme) -> bool:
+        """Whether two states of a theme have the same paths and manifests, and readers say the same of both; asked once for all children."""
+        if theme.files is other.files:
+            return True
+        for one, two, alike in self._alike:
+            if one is theme.files and two is other.files:
+                return alike
+        self._alike.append((theme.files, other.files, self._read_alike(theme, other)))
+        return self._alike[-1][-1]
+
+    def _read_alike(self, theme: Theme, other: Theme) -> bool:
+        if theme.files.keys() != other.files.keys() or theme.values != other.values or theme.problems != other.problems:
+            return False
+        changed = [path for path in theme.files if digest_of(theme, path) != digest_of(other, path)]
+        for path in changed if len(changed) < MOST_EDITED else ():
+            rule = self.bench.platform.rule_of(path)
+            if rule is None:
+                continue
+            readers = [self.facts, self.code] if rule.language in CODED else [self.facts]
+            if any(read(theme, path, rule.language) != read(other, path, rule.language) for read in readers):
+                return False
+        return len(changed) < MOST_EDITED
+
     def names(self, theme: Theme) -> dict[str, list[str]]:
         """A theme's files by bare name, letter case aside."""
-        files, names = self._names.get(theme.slug, (None, {}))
+        files, names = self._names.get((theme.slug, bool(theme.stored)), (None, {}))
         if files is not theme.files:
             names = {}
             for path in sorted(theme.files):
                 names.setdefault(path.rpartition("/")[2].casefold(), []).append(path)
-            self._names[theme.slug] = (theme.files, names)
+            self._names[theme.slug, bool(theme.stored)] = (theme.files, names)
         return names
 
     def remember(self, digest: str, data: bytes) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, Protocol
 
@@ -46,6 +46,8 @@ class World:
     """Releases that are only looked at: they stand nowhere in the bench."""
     edits: tuple[Release, ...] = ()
     """Kept states of themes that were edited in their own folder."""
+    alike: World | None = field(default=None, compare=False, repr=False)
+    """A world whose files have the same paths, and of which readers say the same."""
 
     @property
     def child(self) -> Theme:
@@ -58,12 +60,13 @@ class World:
 
     @cached_property
     def resolver(self) -> Resolver:
-        return Resolver(self.lineage, self.platform, self.sources)
+        return Resolver(self.lineage, self.platform, self.sources, self.alike.resolver if self.alike else None)
 
     @cached_property
     def behaviour(self) -> Behaviour:
         """What the lineage's code and templates come to."""
-        return Behaviour(self.lineage, self.platform, self.resolver, self.sources)
+        like = self.alike.behaviour if self.alike else None
+        return Behaviour(self.lineage, self.platform, self.resolver, self.sources, like)
 
     def with_records(self, records: Mapping[Unit, Record]) -> World:
         """The same with another ledger: what the code comes to does not hang on it."""
