@@ -53,7 +53,7 @@ class Behaviour:
     resolver: Resolver
     sources: BehaviourSources
     alike: Behaviour | None = None
-    """What a lineage comes to whose files have the same paths, and of which readers say the same."""
+    """A lineage whose code does the same."""
 
     @cached_property
     def site(self) -> SiteRun:

@@ -143,9 +143,12 @@ def present_world(
     found = _world(bench, child, sources, {**bench.themes, **replaced}, replaced)
     if released is None or released.lineage == found.lineage:
         return released or found
-    pairs = list(zip(released.lineage.themes, found.lineage.themes, strict=False))
-    same = released.lineage.slugs == found.lineage.slugs and all(sources.read_alike(a, b) for a, b in pairs)
-    return replace(found, alike=released) if same else found
+    if released.lineage.slugs != found.lineage.slugs:
+        return found
+    alike = [sources.alike(a, b) for a, b in zip(released.lineage.themes, found.lineage.themes, strict=True)]
+    if not all(a.reach for a in alike):
+        return found
+    return replace(found, alike=released, runs_alike=all(a.code for a in alike))
 
 
 def as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:

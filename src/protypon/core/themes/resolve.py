@@ -31,7 +31,7 @@ class Resolver:
     def __init__(self, lineage: Lineage, platform: Platform, sources: Sources, alike: Resolver | None = None) -> None:
         self.lineage, self.platform, self.sources = lineage, platform, sources
         self._alike = alike
-        """The resolver of a lineage whose files have the same paths, and of which readers say the same."""
+        """The resolver of a lineage in which the platform comes to the same templates."""
 
     @cached_property
     def _by_name(self) -> list[dict[str, list[str]]]:

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 from protypon.core.languages.code import Code
 from protypon.core.languages.facts import FactsCache
@@ -49,6 +49,15 @@ class Three:
         return f"{self.base}:{self.ours}:{self.theirs}:{self.language}"
 
 
+class Alike(NamedTuple):
+    """What two states of a theme have in common, as readers see it."""
+
+    reach: bool
+    """The same paths and manifests, and their templates name the same."""
+    code: bool
+    """All code does the same besides."""
+
+
 class BenchSources:
     """Contents of a bench with an overlay on top."""
 
@@ -58,7 +67,7 @@ class BenchSources:
         self._elsewhere = FolderSources(bench.facts)
         self._fresh: dict[str, bytes] = {}
         self._names: dict[tuple[str, bool], tuple[Mapping[str, Entry], dict[str, list[str]]]] = {}
-        self._alike: list[tuple[Mapping[str, Entry], Mapping[str, Entry], bool]] = []
+        self._alike: list[tuple[Mapping[str, Entry], Mapping[str, Entry], Alike]] = []
         self._files: dict[str, dict[str, tuple[int, str]]] = {}
         self.worked_out: dict[tuple[str, ...], Any] = {}
         self.trace = Trace()
@@ -105,28 +114,27 @@ class BenchSources:
     def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
         return self.bench.facts.problems(name, digest_of(theme, path), path, lambda: self._bytes(theme, path))
 
-    def read_alike(self, theme: Theme, other: Theme) -> bool:
-        """Whether two states of a theme have the same paths and manifests, and readers say the same of both; asked once for all children."""
+    def alike(self, theme: Theme, other: Theme) -> Alike:
+        """How much readers say the same of two states of a theme; asked once for all children."""
         if theme.files is other.files:
-            return True
-        for one, two, alike in self._alike:
+            return Alike(True, True)
+        for one, two, found in self._alike:
             if one is theme.files and two is other.files:
-                return alike
-        self._alike.append((theme.files, other.files, self._read_alike(theme, other)))
+                return found
+        self._alike.append((theme.files, other.files, self._compare_states(theme, other)))
         return self._alike[-1][-1]
 
-    def _read_alike(self, theme: Theme, other: Theme) -> bool:
+    def _compare_states(self, theme: Theme, other: Theme) -> Alike:
         if theme.files.keys() != other.files.keys() or theme.values != other.values or theme.problems != other.problems:
-            return False
+            return Alike(False, False)
         changed = [path for path in theme.files if digest_of(theme, path) != digest_of(other, path)]
-        for path in changed if len(changed) < MOST_EDITED else ():
-            rule = self.bench.platform.rule_of(path)
-            if rule is None:
-                continue
-            readers = [self.facts, self.code] if rule.language in CODED else [self.facts]
-            if any(read(theme, path, rule.language) != read(other, path, rule.language) for read in readers):
-                return False
-        return len(changed) < MOST_EDITED
+        rules = [(p, r) for p in changed if (r := self.bench.platform.rule_of(p)) is not None]
+        if len(rules) > MOST_EDITED:
+            return Alike(False, False)
+        names = all(self.facts(theme, p, r.language) == self.facts(other, p, r.language) for p, r in rules)
+        coded = [(p, r.language) for p, r in rules if r.language in CODED]
+        differing = [name for p, name in coded if self.code(theme, p, name) != self.code(other, p, name)]
+        return Alike(names and set(differing) <= {"jinja"}, names and not differing)
 
     def names(self, theme: Theme) -> dict[str, list[str]]:
         """A theme's files by bare name, letter case aside."""

@@ -47,7 +47,9 @@ class World:
     edits: tuple[Release, ...] = ()
     """Kept states of themes that were edited in their own folder."""
     alike: World | None = field(default=None, compare=False, repr=False)
-    """A world whose files have the same paths, and of which readers say the same."""
+    """A world in which the platform comes to the same templates."""
+    runs_alike: bool = False
+    """All code of it does the same besides."""
 
     @property
     def child(self) -> Theme:
@@ -65,7 +67,7 @@ class World:
     @cached_property
     def behaviour(self) -> Behaviour:
         """What the lineage's code and templates come to."""
-        like = self.alike.behaviour if self.alike else None
+        like = self.alike.behaviour if self.alike and self.runs_alike else None
         return Behaviour(self.lineage, self.platform, self.resolver, self.sources, like)
 
     def with_records(self, records: Mapping[Unit, Record]) -> World:
