@@ -50,7 +50,7 @@ def _on_the_unknown(m: Machine, name: str, given: list[Any], named: dict[str, An
             if function.name.lower() == f"{cls}::{name}".lower():
                 known_as = function.name.partition("::")[0]
                 with m.doubting(f"an object that can't be known may be a {known_as}"):
-                    m.enter(Closure(function, file), given, named, Thing(known_as))
+                    m.enter(Closure(function, file), given, named, m.thing(known_as))
 
 
 def _mark_called(m: Machine, node: Any, frame: Frame) -> Any:
@@ -102,7 +102,7 @@ def _class(m: Machine, owner: str, frame: Frame) -> str:
 def _new(m: Machine, cls: str, given: list[Any], named: dict[str, Any]) -> Any:
     if cls not in m.state.classes and cls.lower() not in m.state.classes:
         return Unknown(f"{cls} is a class from elsewhere")
-    thing = Thing(cls)
+    thing = m.thing(cls)
     for name in ("__construct", "__init__"):
         constructor = m.method(cls, name)
         if constructor is not None:

@@ -284,6 +284,11 @@ def _value(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: F
     return roles.get("fallback")
 
 
+def _page(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+    m.page_asked = True
+    return m.page_kind
+
+
 def _listed(kind: str) -> Effect:
     """An effect that only notes a name."""
 
@@ -323,6 +328,6 @@ EFFECTS: dict[str, Callable[..., Any]] = {
     "pull": _looked_up("pull"),
     "part": _looked_up("part"),
     "folder": lambda m, meaning, roles, rest, frame: m.lookups["folder"](meaning, frame),
-    "page": lambda m, *_: m.page_kind,
+    "page": _page,
 }
 """Does -> what it does."""

@@ -58,10 +58,18 @@ class Machine:
         """How many steps this run may take."""
         self.waiting_marks: list[Closure] = []
         self.page_kind: Any = Unknown("which page it is")
+        self.page_asked = False
+        """Whether anything hung on which page it is."""
+        self.things = 0
+        """How many objects were made: they change, and states share them."""
         self.is_own: Callable[[str], bool] = lambda name: False
         """Whether a function may come with the language of the code itself."""
         self.lookups: dict[str, Callable[..., Any]] = {}
         """``pull``, ``part``, ``super`` …: what only the one who set the machine up can do."""
+
+    def thing(self, cls: str) -> Thing:
+        self.things += 1
+        return Thing(cls)
 
     # Doubt
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any, NamedTuple, Protocol
 
 from protypon.core.analysis.effects import EFFECTS, fire
@@ -60,20 +61,29 @@ class SiteRun:
 
     def load(self) -> State:
         """The state when all code has loaded and the platform's moments have passed."""
+        return self._loaded.state
+
+    @cached_property
+    def _loaded(self) -> _Run:
         run = _Run(self).load()
         self.budget.left -= run.machine.steps
-        return run.state
+        return run
+
+    def _begun(self, kind: str) -> _Run:
+        """A run with all code loaded, for a page of a kind; loaded anew only where that hung on the kind."""
+        run = _Run(self)
+        run.machine.page_kind = kind
+        return run.go_on_from(self._loaded) if self._loaded.can_be_copied else run.load()
 
     def render(self, kind: str) -> PageRun:
         """The state after a page of a kind."""
-        run = _Run(self)
-        run.machine.page_kind = kind
-        run.load()
+        run = self._begun(kind)
+        before = run.machine.steps if self._loaded.can_be_copied else 0
         begins = len(run.state.firings)
         template = page_template(self.resolver, self.platform, kind)
         if template is not None and run.state.stopped is None:
             run.page(template)
-        self.budget.left -= run.machine.steps
+        self.budget.left -= run.machine.steps - before
         return PageRun(kind, template, run.state, run.machine.out, begins, tuple(dict.fromkeys(run.used)))
 
 
@@ -123,6 +133,21 @@ class _Run:
     @property
     def state(self) -> State:
         return self.machine.state
+
+    @property
+    def can_be_copied(self) -> bool:
+        """Whether loading came to a state that hangs on no kind of page, and that a page can't change from afar."""
+        machine = self.machine
+        return not (machine.page_asked or machine.things or machine.buffers or self.state.stopped)
+
+    def go_on_from(self, other: _Run) -> _Run:
+        """Begin with what another run has loaded."""
+        machine, loaded = self.machine, other.machine
+        machine.state, machine.out, machine.steps = loaded.state.copy(), list(loaded.out), loaded.steps
+        machine.waiting_marks = list(loaded.waiting_marks)
+        machine.most = min(CODE_STEPS, loaded.steps + max(self.site.budget.left, 0))
+        self.once, self.used = set(other.once), list(other.used)
+        return self
 
     # Code files
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from copy import copy
+from dataclasses import dataclass, field, fields, replace
 from typing import Any, NamedTuple
 
 from protypon.core.analysis.values import Bound, Closure, File, Thing, Unknown
@@ -41,6 +42,11 @@ class Callback:
     doubt: str = ""
     """Why it can't be told whether it is there; empty where it is."""
     gone: Detachment | None = None
+
+    def copy(self) -> Callback:
+        return Callback(
+            self.point, self.target, self.label, self.order, self.takes, self.site, self.moment, self.number, self.doubt, self.gone
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,6 +150,29 @@ class State:
     doubtful: list[Halted] = field(default_factory=list)
     """What would stop the site if a condition that can't be known holds."""
 
+    def copy(self) -> State:
+        """Another state of the same: what is done to one leaves the other as it is. Objects that it holds are shared."""
+        callbacks = {id(c): c.copy() for c in self.callbacks}
+        matched = {
+            id(d): replace(d, matched=tuple(callbacks.get(id(c), c) for c in d.matched)) for d in self.detachments
+        }
+        for callback in callbacks.values():
+            if callback.gone is not None:
+                callback.gone = matched[id(callback.gone)]
+        made = replace(
+            self,
+            **{f.name: copy(getattr(self, f.name)) for f in fields(self) if f.name not in _MAPPED},
+            callbacks=list(callbacks.values()),
+            detachments=list(matched.values()),
+            firings=[
+                replace(f, ran=[replace(r, callback=callbacks.get(id(r.callback), r.callback)) for r in f.ran])
+                for f in self.firings
+            ],
+        )
+        made.removed = {key: list(rows) for key, rows in self.removed.items()}
+        made.passed_over = {key: list(rows) for key, rows in self.passed_over.items()}
+        return made
+
     def blind_about(self, what: str) -> str:
         """Where something was done to points, items or values under a name made at run time; empty where nothing was."""
         mark = next((m for m in self.blind if m.name == what), None)
@@ -165,6 +194,9 @@ class State:
                 if not isinstance(callback.order, int | float):
                     return f"the order number of {callback.label} is made at run time"
         return ""
+
+
+_MAPPED = ("callbacks", "detachments", "firings", "stopped")
 
 
 def ordered(callbacks: Iterable[Callback], descending: bool) -> list[Callback]:

@@ -261,7 +261,8 @@ def walk(node: Node) -> Iterator[Node]:
     while waiting:
         found = waiting.pop()
         yield found
-        waiting.extend(reversed(list(children(found))))
+        if found.tag in _INSIDE:
+            waiting.extend(reversed(list(children(found))))
 
 
 def always_returns(body: tuple[Node, ...]) -> bool:

@@ -60,7 +60,10 @@ def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
 def _uncalled(world: World) -> Iterator[Finding]:
     """Functions of the child whose name stands nowhere else."""
     behaviour, child = world.behaviour, world.child
-    candidates = [(path, f) for path, f in _own_functions(behaviour) if not _is_found(f, behaviour)]
+    patterned = _patterned(behaviour)
+    if patterned is None:
+        return
+    candidates = [(path, f) for path, f in _own_functions(behaviour) if _folded(f.name, behaviour) not in patterned]
     if not candidates:
         return
     mentioned = _mentioned(behaviour)
@@ -83,15 +86,17 @@ def _own_functions(behaviour: Behaviour) -> Iterator[tuple[str, Function]]:
                 yield path, function
 
 
-def _is_found(function: Function, behaviour: Behaviour) -> bool:
-    """Whether the platform finds a function by its name pattern."""
+def _patterned(behaviour: Behaviour) -> set[str] | None:
+    """The names of functions that the platform finds by its name pattern; None where any may be meant."""
     rules = behaviour.platform.code
     if rules.meaning("summon") is None:
-        return False
+        return set()
     slug = behaviour.lineage.child.slug
-    wanted = _folded(function.name, behaviour)
     names = [s.name for s in behaviour.said if s.meaning.does == "summon"]
-    return any(name is None or _folded(rules.function_name(name, slug), behaviour) == wanted for name in names)
+    known = [name for name in names if name is not None]
+    if len(known) < len(names):
+        return None
+    return {_folded(rules.function_name(name, slug), behaviour) for name in known}
 
 
 def _folded(name: str, behaviour: Behaviour) -> str:
