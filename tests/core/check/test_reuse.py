@@ -1,0 +1,161 @@
+"""Reports that are taken up again, and children that are examined in several processes: as if all were examined afresh."""
+
+from __future__ import annotations
+
+import json
+import random
+import re
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+from unittest import mock
+
+from protypon.core.actions.init import plan_init
+from protypon.core.actions.override import plan_override
+from protypon.core.check import examine
+from protypon.core.check.check import check
+from protypon.core.check.examine import world_of
+from protypon.core.check.reuse import Reuse
+from protypon.core.model.errors import ProtyponError
+from protypon.core.store import apply, ledger
+from protypon.core.themes.bench import Bench
+from protypon.core.themes.sources import BenchSources
+from protypon.core.units.placing import Asked
+from protypon.core.units.registry import kinds
+from tests.cases import seeds
+from tests.core.analysis.random_themes import MAKERS
+
+COMMENTS = {".py": "# a remark\n", ".php": "// a remark\n", ".html": "{# a remark #}\n", ".css": "/* a remark */\n"}
+CASES = 24
+
+
+def children(root: Path, name: str, rng: random.Random) -> Bench:
+    """A bench of random themes with two children of the same parent, and some overrides in each."""
+    themes = root / "bench" / "themes"
+    themes.mkdir(parents=True)
+    MAKERS[name](themes, rng)
+    (themes / "unknowable").unlink(missing_ok=True)
+    (themes / "t0" / "overrides.toml").write_text(ledger.HEAD)
+    shutil.copytree(themes / "t0", themes / "s0")
+    for path in sorted((themes / "s0").rglob("*")):
+        if path.is_file():
+            path.write_text(path.read_text().replace("t0", "s0"))
+            path.rename(path.with_name(path.name.replace("t0", "s0")))
+    for parent in themes.iterdir():
+        for path in sorted(parent.rglob("page*.*")) if parent.name not in ("t0", "s0") else ():
+            for number in range(4):
+                path.with_name(f"more{number}{path.name}").write_text(path.read_text())
+    plan, bench, _ = plan_init(root / "bench", name)
+    with apply.locked(bench.store, "init"):
+        apply.carry_out(plan, bench.store)
+    for slug in ("t0", "s0"):
+        bench = Bench(root / "bench")
+        world = world_of(bench, bench.child(slug), BenchSources(bench), {})
+        units = sorted({u.address for t in world.ancestors for kind in kinds() for u in kind.supplied(world, t)})
+        for address in rng.sample(units, min(4, len(units))):
+            override(Bench(root / "bench"), slug, address)
+    return Bench(root / "bench")
+
+
+def override(bench: Bench, slug: str, address: str) -> None:
+    with bench.writing("override"):
+        try:
+            plan, _ = plan_override(bench, bench.child(slug), [address], asked=Asked())
+        except ProtyponError:
+            return
+        bench.carry_out(plan)
+
+
+def edit(themes: Path, rng: random.Random) -> str:
+    """Change something in a parent; returns what was done."""
+    parents = sorted(p for p in themes.iterdir() if p.name not in ("t0", "s0"))
+    files = [p for parent in parents for p in sorted(parent.rglob("*")) if p.is_file()]
+    path = rng.choice(files)
+    lines = path.read_text().splitlines(keepends=True)
+    way = rng.choice(["end", "end", "end", "top", "line", "word", "new", "gone", "rights"])
+    remark = COMMENTS.get(path.suffix, "\n")
+    if way == "end":
+        path.write_text("".join(lines) + remark)
+    elif way == "top":
+        path.write_text("".join([*lines[:1], remark, *lines[1:]]))
+    elif way == "line" and lines:
+        lines.pop(rng.randrange(len(lines)))
+        path.write_text("".join(lines))
+    elif way == "word":
+        path.write_text(re.sub(r"[a-z]{5,}", "another", path.read_text(), count=rng.randint(1, 3)))
+    elif way == "new":
+        path.with_name("new" + path.name).write_text(path.read_text())
+    elif way == "gone":
+        path.unlink()
+    else:
+        path.chmod(0o755)
+    return f"{way} {path.relative_to(themes)}"
+
+
+def afresh(bench: Bench) -> list[dict[str, Any]]:
+    """The reports of a check that remembers nothing."""
+    shutil.rmtree(bench.root / ".protypon/cache", ignore_errors=True)
+    return check(Bench(bench.root)).reports
+
+
+class ReuseTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.root = Path(tempfile.mkdtemp(prefix="protypon-reuse-"))
+        self.addCleanup(shutil.rmtree, self.root, ignore_errors=True)
+
+    def test_what_is_taken_up_again_is_what_would_be_found_afresh(self) -> None:
+        taken_up = examined = 0
+        reports = Reuse.report
+
+        def counted(self: Reuse, slug: str, folders: list[str]) -> Any:
+            nonlocal taken_up, examined
+            found = reports(self, slug, folders)
+            taken_up, examined = taken_up + (found is not None), examined + (found is None)
+            return found
+
+        for seed in seeds(CASES):
+            name = list(MAKERS)[seed % len(MAKERS)]
+            rng = random.Random(f"reuse {seed}")
+            bench = children(self.root / str(seed), name, rng)
+            try:
+                afresh(bench)
+            except ProtyponError:
+                continue
+            done = []
+            for _ in range(4):
+                done.append(edit(bench.root / "themes", rng))
+                with self.subTest(f"{name} {seed}: {done}"):
+                    with mock.patch.object(Reuse, "report", counted):
+                        found = check(Bench(bench.root)).reports
+                    shutil.copytree(bench.root / ".protypon/cache", self.root / "cache")
+                    self.assertEqual(json.dumps(found, indent=1), json.dumps(afresh(bench), indent=1))
+                    shutil.rmtree(bench.root / ".protypon/cache")
+                    shutil.move(self.root / "cache", bench.root / ".protypon/cache")
+        self.assertGreater(taken_up, CASES // 2)
+        self.assertGreater(examined, CASES // 2)
+
+    def test_several_processes_find_what_one_finds(self) -> None:
+        for name in MAKERS:
+            with self.subTest(name):
+                bench = children(self.root / name, name, random.Random(f"jobs {name}"))
+                alone = afresh(bench)
+                shutil.rmtree(bench.root / ".protypon/cache")
+                with mock.patch.object(examine, "ALONE", 0.0):
+                    self.assertEqual(check(Bench(bench.root), jobs=3).reports, alone)
+                self.assertEqual(check(Bench(bench.root)).reports, alone)
+
+    def test_a_process_that_ends_early_costs_only_time(self) -> None:
+        bench = children(self.root / "bench", "quayside", random.Random("ends"))
+        alone = afresh(bench)
+        with (
+            mock.patch.object(examine, "ALONE", 0.0),
+            mock.patch.object(examine, "in_processes", lambda s: [None] * len(s)),
+        ):
+            shutil.rmtree(bench.root / ".protypon/cache")
+            self.assertEqual(check(Bench(bench.root), jobs=2).reports, alone)
+
+
+if __name__ == "__main__":
+    unittest.main()
