@@ -28,7 +28,7 @@ from tests.cases import seeds
 from tests.core.analysis.random_themes import MAKERS
 
 COMMENTS = {".py": "# a remark\n", ".php": "// a remark\n", ".html": "{# a remark #}\n", ".css": "/* a remark */\n"}
-CASES = 24
+CASES = 32
 
 
 def children(root: Path, name: str, rng: random.Random) -> Bench:
@@ -72,7 +72,12 @@ def edit(themes: Path, rng: random.Random) -> str:
     """Change something in a parent; returns what was done."""
     parents = sorted(p for p in themes.iterdir() if p.name not in ("t0", "s0"))
     files = [p for parent in parents for p in sorted(parent.rglob("*")) if p.is_file()]
-    path = rng.choice(files)
+    own = {p.relative_to(themes / slug).as_posix() for slug in ("t0", "s0") for p in (themes / slug).rglob("*")}
+    overridden = [
+        p for p in files if "/".join(p.relative_to(themes).parts[1:]) in own and p.suffix in (".html", ".php")
+    ]
+    more = [p for p in files if "more" in p.name]
+    path = rng.choice(rng.choice([overridden or files, more or files, more or files, files]))
     lines = path.read_text().splitlines(keepends=True)
     way = rng.choice(["end", "end", "end", "top", "line", "word", "new", "gone", "rights"])
     remark = COMMENTS.get(path.suffix, "\n")

@@ -177,6 +177,25 @@ class CodeTest(unittest.TestCase):
             self.assertEqual(second.code("php", "1", self.fail), said)
             self.assertEqual(second.problems("php", "1", "a.php", self.fail), [])
 
+    def test_sources_of_which_readers_say_the_same(self) -> None:
+        before = b"<?php\nfunction tide() { return 1; }\n"
+        cases = {
+            before + b"// a remark\n": True,
+            b"<?php\nfunction tide() { return 2; }\n": False,
+            b"<?php\n\nfunction tide() { return 1; }\n": False,
+            before + b"'sheet.css';": False,
+            before + b"}": False,
+        }
+        for after, same in cases.items():
+            with self.subTest(after), tempfile.TemporaryDirectory() as folder:
+                facts = FactsCache(Cache(Folder(folder), "cache"))
+                facts.facts("php", "1", lambda: before)
+                facts.code("php", "1", lambda: before)
+                facts.problems("php", "1", "a.php", lambda: before)
+                facts.save()
+                again = FactsCache(Cache(Folder(folder), "cache"))
+                self.assertEqual(again.read_the_same("php", "1", "2", "a.php", lambda after=after: after), same)  # type: ignore[misc]
+
     def test_what_no_row_can_hold_as_it_is_is_remembered_too(self) -> None:
         source = b"<?php f('caf\xe9', 99999999999999999999999999, 1e999);"
         with tempfile.TemporaryDirectory() as folder:
