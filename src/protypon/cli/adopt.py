@@ -6,7 +6,7 @@ import click
 
 from protypon.cli.context import slug_argument, subcommand, writing
 from protypon.core.actions.adopt import plan_adopt
-from protypon.core.model.commands import command_line
+from protypon.render.commands import command_line
 
 
 @subcommand(

@@ -14,6 +14,7 @@ from protypon.core.check.weights import VERDICTS, WEIGHTS
 from protypon.core.files.processes import cores
 from protypon.core.model.errors import Usage
 from protypon.core.themes.bench import Bench
+from protypon.render.commands import written
 
 FORMAT = "protypon.check/1"
 
@@ -65,7 +66,8 @@ def command(
     bench = open_bench(ctx)
     with ExitStack() as stack:
         other = _against(bench, against, stack) if against else None
-        reports, platform, label = check(bench, children, other, jobs)
+        found, platform, label = check(bench, children, other, jobs)
+        reports = [written(report) for report in found]
         if form == "json":
             print_json({"format": FORMAT, "platform": platform, "children": reports})
         else:

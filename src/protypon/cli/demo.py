@@ -12,8 +12,8 @@ from typing import TYPE_CHECKING
 import click
 
 from protypon.cli.context import subcommand
-from protypon.core.model.commands import command_line
 from protypon.core.model.errors import ProtyponError
+from protypon.render.commands import command_line
 
 if TYPE_CHECKING:
     from protypon.render.text import Page

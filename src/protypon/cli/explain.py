@@ -34,7 +34,9 @@ def command(ctx: click.Context, unit: str, child: str | None, form: str) -> None
     table = explain(present_world(bench, chosen, sources, {}), unit)
     sources.save()
     if form == "json":
-        print_json(table)
+        from protypon.render.commands import written
+
+        print_json(written(table))
     else:
         from protypon.render.explain_text import render
         from protypon.render.text import Page

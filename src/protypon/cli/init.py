@@ -9,9 +9,9 @@ import click
 from protypon.cli.context import start_folder, subcommand
 from protypon.core.actions.init import plan_init
 from protypon.core.files.folder import make_folders
-from protypon.core.model.commands import command_line
 from protypon.core.store import apply
 from protypon.core.themes.bench import Bench
+from protypon.render.commands import command_line
 
 
 @subcommand("init", epilog="Example:  protypon init --platform quayside museum-sites")

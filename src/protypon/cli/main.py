@@ -10,8 +10,8 @@ from pathlib import Path
 import click
 
 from protypon import __version__
-from protypon.core.model.commands import command_line
 from protypon.core.model.errors import ProtyponError
+from protypon.render.commands import command_line, sentence
 from protypon.render.plain import write_document, write_error, write_note
 
 COMMANDS = {
@@ -108,7 +108,7 @@ def run(arguments: list[str] | None = None) -> int:
         return status if isinstance(status, int) else 0
     except ProtyponError as error:
         _trace()
-        write_error(error.message, error.hint)
+        write_error(error.message, sentence(error.hint))
         return error.exit_code
     except click.exceptions.NoArgsIsHelpError as error:
         write_document((error.ctx.get_help() if error.ctx else "see: protypon --help") + "\n")

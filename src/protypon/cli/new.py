@@ -10,8 +10,8 @@ import click
 from protypon.cli.context import slug_argument, subcommand, writing
 from protypon.core.actions.new import plan_new
 from protypon.core.files import archives
-from protypon.core.model.commands import command_line
 from protypon.core.model.errors import Usage
+from protypon.render.commands import command_line
 
 
 @subcommand(

@@ -11,9 +11,9 @@ import click
 
 from protypon.cli.context import child_option, subcommand, writing
 from protypon.core.actions.override import Taken, plan_override
-from protypon.core.model.commands import command_line
 from protypon.core.model.errors import Usage
 from protypon.core.units.placing import Asked
+from protypon.render.commands import command_line
 from protypon.render.plain import write_note
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from protypon.core.model.commands import command_line
+from protypon.render.commands import command_line
 from protypon.render.text import STYLES, Page, count
 
 Table = dict[str, Any]

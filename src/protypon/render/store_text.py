@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from protypon.core.actions.repair import Repaired
 from protypon.core.check.health import Trouble
+from protypon.render.commands import sentence
 from protypon.render.text import STYLES, Page
 
 
@@ -15,7 +16,7 @@ def render_troubles(page: Page, found: list[Trouble]) -> None:
     for step in steps:
         for trouble in (t for t in found if t.next == step):
             page.line("  ", (trouble.code, STYLES["error"]), f"  {trouble.where}")
-            page.paragraph(trouble.because.removeprefix(f"{trouble.where}: "), 6)
+            page.paragraph(sentence(trouble.because).removeprefix(f"{trouble.where}: "), 6)
         page.next(step, 6)
 
 

@@ -9,6 +9,8 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING, Any
 
+from protypon.core.model.actions import Words
+from protypon.render.commands import sentence
 from protypon.render.plain import printable, write_line, write_progress
 
 if TYPE_CHECKING:
@@ -54,10 +56,10 @@ class Page:
     def gap(self) -> None:
         self.line("")
 
-    def paragraph(self, words: str, indent: int, style: str = "") -> None:
+    def paragraph(self, text: Words, indent: int, style: str = "") -> None:
         """Print words wrapped to the page, indented."""
         for line in textwrap.wrap(
-            printable(words), self.width - indent, break_long_words=False, break_on_hyphens=False
+            printable(sentence(text)), self.width - indent, break_long_words=False, break_on_hyphens=False
         ) or [""]:
             self.line(" " * indent, (line, style))
 
@@ -67,10 +69,10 @@ class Page:
         for number, row in enumerate(rows or [""]):
             self.line((label, style) if number == 0 else " " * len(label), row)
 
-    def next(self, command: str, indent: int) -> None:
+    def next(self, step: Words | None, indent: int) -> None:
         """Print a command that can be typed; never broken into lines."""
-        if command:
-            self.line(" " * indent, ("next: ", "dim"), (command, "bold"))
+        if step:
+            self.line(" " * indent, ("next: ", "dim"), (sentence(step), "bold"))
 
     def columns(self, rows: Iterable[tuple[str, ...]], indent: int = 2, gap: int = 2) -> None:
         """Print rows in aligned columns; the last one wraps."""

@@ -7,10 +7,10 @@ from typing import Any
 from protypon.core.actions.carried_rows import Row
 from protypon.core.actions.update import Updated
 from protypon.core.check.weights import WEIGHTS
-from protypon.core.model.commands import command_line
 from protypon.core.model.nouns import Plan
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import Platform
+from protypon.render.commands import command_line, sentence
 from protypon.render.text import STYLES, Page, count
 
 FORMAT = "protypon.update/1"
@@ -118,6 +118,6 @@ def _row(row: Row) -> dict[str, Any]:
         "to": row.to.address if row.to else None,
         "places": [{"ours": list(p.ours), "theirs": list(p.theirs)} for p in row.places],
         "proposal": quote_path(row.proposal) or None,
-        "note": row.note,
-        "next": row.next,
+        "note": sentence(row.note),
+        "next": sentence(row.next),
     }

@@ -11,7 +11,10 @@ import click
 from protypon.cli.main import cli
 from protypon.core.check.judge import Steps, judge, merge_of, ranges, source_of
 from protypon.core.check.weights import VERDICTS, WEIGHTS
+from protypon.core.model.actions import Action, Drop
 from protypon.core.model.nouns import Candidate, Comparison, Facts, Unit
+from protypon.render.commands import command as command_of
+from protypon.render.commands import sentence
 
 TEXTS = {"gone": None, "first": "b" * 40, "second": "c" * 40, "own": "a" * 40}
 
@@ -29,7 +32,7 @@ def facts(
         theirs=TEXTS[theirs],
         reach=reach,
         reach_because="nobody names it",
-        reach_next="drop",
+        reach_next=Drop,
         origin="pier",
         taken="1.0",
         now_from="pier" if TEXTS[theirs] else None,
@@ -77,16 +80,17 @@ class JudgeTest(unittest.TestCase):
             self.assertEqual(verdict.verdict, by_the_book(f), f)
             self.assertEqual(verdict.weight, VERDICTS[verdict.verdict])
             self.assertIn(source_of(f), ("same", "changed", "moved", "gone"))
-            self.assertTrue(verdict.because and "\n" not in verdict.because)
+            self.assertTrue(verdict.because and "\n" not in sentence(verdict.because))
             self.parses(verdict.next)
             seen.add(verdict.verdict)
         self.assertEqual(seen, set(VERDICTS))
         self.assertLessEqual(set(VERDICTS.values()), set(WEIGHTS))
 
-    def parses(self, line: str) -> None:
-        """A next step is empty, or a command line that the program's own parser takes."""
-        if not line:
+    def parses(self, step: Action | None) -> None:
+        """There is no next step, or it is a command line that the program's own parser takes."""
+        if step is None:
             return
+        line = command_of(step)
         program, name, *rest = shlex.split(line)
         self.assertEqual(program, "protypon")
         command = cli.get_command(click.Context(cli), name)  # type: ignore[attr-defined]
@@ -101,7 +105,7 @@ class JudgeTest(unittest.TestCase):
         touched = replace(added, blocks=("a", "b"))
         verdict = judge(touched, Steps("gull"))
         self.assertEqual(verdict.verdict, "drifted")
-        self.assertIn("changed blocks a, b", verdict.because)
+        self.assertIn("changed blocks a, b", sentence(verdict.because))
         self.parses(verdict.next)
 
     def test_ranges_in_words(self) -> None:

@@ -11,7 +11,7 @@ from protypon.core.actions.keep import keep_into
 from protypon.core.actions.records import remember, write_ledger
 from protypon.core.check.examine import world_of
 from protypon.core.merge.likeness import TIE, alike
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Survey
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Facts, Plan, Record, Release, Theme
 from protypon.core.store import ledger
@@ -54,7 +54,7 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Fa
     if not world.ancestors:
         raise ProtyponError(
             f"{child.slug} has no parent in this bench, so it overrides nothing",
-            "look at it with: " + command_line("survey", child.folder),
+            ("look at it with: ", Survey(child.folder)),
         )
     overlay = Overlay(bench.folder)
     sources = BenchSources(bench, overlay)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from protypon.core.model.actions import Action, Words
 from protypon.core.model.nouns import Place, Unit, Verdict
 
 TAKEN_UP = "with the text you finished in proposals/"
@@ -16,8 +17,8 @@ class Row:
     unit: Unit
     before: Verdict
     done: str
-    note: str = ""
-    next: str = ""
+    note: Words = ""
+    next: Action | None = None
     places: tuple[Place, ...] = ()
     proposal: str = ""
     to: Unit | None = None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shlex
 from dataclasses import replace
 from typing import Any
 
@@ -13,7 +12,7 @@ from protypon.core.check.examine import source_path, three_of, world_of
 from protypon.core.check.judge import merge_of
 from protypon.core.files.listing import blob_digest
 from protypon.core.merge import three_way as merge
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Drop, MovePath, Settle, Update
 from protypon.core.model.nouns import Facts, Theme, Unit, Verdict
 from protypon.core.model.paths import FILE, Entry, quote_path
 from protypon.core.store import proposals
@@ -135,7 +134,7 @@ class Carrying:
                 v,
                 "left",
                 f"{still} still names {quote_path(f.file)}; change that line, then follow the move",
-                command_line("update", f.moved[0].theme),
+                Update(f.moved[0].theme),
             )
         if target in self.child.files:
             return Row(
@@ -143,7 +142,7 @@ class Carrying:
                 v,
                 "left",
                 f"{self.child.slug} has {quote_path(target)} already",
-                command_line("drop", v.unit.address),
+                Drop(v.unit.address),
             )
         triple, merged = merges[v.unit]
         if merged.text is None or merge_of(f) == "conflict":
@@ -185,16 +184,12 @@ class Carrying:
                 v,
                 "left",
                 note,
-                command_line("settle", v.unit.address, *self._option, "--why", "mine is wanted"),
+                Settle(v.unit.address, "" if self.only_child else self.child.slug, "mine is wanted"),
                 places,
                 where + ".parents",
             )
         note = f"finish {quote_path(where)}, until no marker is left, then:"
-        return Row(v.unit, v, "left", note, command_line("update", self._parent(f)), places, where)
-
-    @property
-    def _option(self) -> tuple[str, ...]:
-        return () if self.only_child else ("--child", self.child.slug)
+        return Row(v.unit, v, "left", note, Update(self._parent(f)), places, where)
 
     def _parent(self, f: Facts) -> str:
         return f.now_from or (f.moved[0].theme if f.moved else "")
@@ -225,7 +220,7 @@ class Carrying:
                 v,
                 "left",
                 f"{quote_path(where)} still has markers",
-                command_line("update", self._parent(v.facts)),
+                Update(self._parent(v.facts)),
                 proposal=where,
             )
         if v.unit.kind in IN_CODE:
@@ -246,7 +241,7 @@ class Carrying:
 
     def _aside(self, v: Verdict, where: str, why: str, proposal: str = "") -> Row:
         """What lies in the place of a proposal, and no command may write over."""
-        step = f"mv {shlex.quote(where)} {shlex.quote(where + '.old')}"
+        step = MovePath(where, where + ".old")
         return Row(v.unit, v, "left", f"{quote_path(where)} {why}: move it aside", step, proposal=proposal or where)
 
 

@@ -11,7 +11,7 @@ from protypon.core.actions.records import remember
 from protypon.core.check.examine import three_of
 from protypon.core.check.judge import Steps, judge, merge_of
 from protypon.core.merge import three_way as merge
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Mend, Settle, Words, action_of, joined
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Facts, Place, Record, Unit, Verdict
 from protypon.core.model.paths import Entry
@@ -52,7 +52,7 @@ class _CodeCarrying:
 
     def carry(self, before: Verdict) -> Row:
         """Take one override as far as it goes without a person."""
-        unit, done, said = before.unit, "left", list[str]()
+        unit, done, said = before.unit, "left", list[Words]()
         for _ in range(ROUNDS):
             now = self._verdict(unit)
             if now is None or unit not in self.carrying.records:
@@ -60,17 +60,14 @@ class _CodeCarrying:
             try:
                 step = self._step(now, before)
             except ProtyponError as error:
-                at = (error.hint or "").find("protypon ")
-                return Row(
-                    before.unit, before, done, error.message, error.hint[at:] if error.hint and at >= 0 else now.next
-                )
+                return Row(before.unit, before, done, error.message, action_of(error.hint) or now.next)
             if isinstance(step, Row):
-                words = "; ".join([*said, step.note]) if step.note and said else (step.note or "; ".join(said))
+                note = joined([*said, step.note] if step.note else said)
                 waits = step.done == "left" and bool(step.next)
                 return replace(
                     step,
                     done=step.done if waits or done == "left" else done,
-                    note=words,
+                    note=note,
                     before=before,
                     unit=before.unit,
                     to=unit if unit != before.unit else None,
@@ -78,7 +75,7 @@ class _CodeCarrying:
             unit, what, words = step
             done = "moved" if "moved" in (what, done) else what
             said.append(words)
-        return Row(before.unit, before, done, "; ".join(said), to=unit if unit != before.unit else None)
+        return Row(before.unit, before, done, joined(said), to=unit if unit != before.unit else None)
 
     def _verdict(self, unit: Unit) -> Verdict | None:
         """How an override stands in the draft."""
@@ -93,7 +90,7 @@ class _CodeCarrying:
     def _now(self) -> World:
         return self.draft.world.with_records(self.carrying.records)
 
-    def _step(self, v: Verdict, before: Verdict) -> Row | tuple[Unit, str, str]:
+    def _step(self, v: Verdict, before: Verdict) -> Row | tuple[Unit, str, Words]:
         """One step for an override: a row where that is the end of it, else its address, what was done, and the words."""
         f = v.facts
         if v.verdict == "holds" and not (f.comparison and f.comparison.layout_only and merge_of(f) == "clean"):
@@ -106,13 +103,13 @@ class _CodeCarrying:
         if v.verdict == "drifted":
             self._record(f)
             return v.unit, "merged", v.because
-        if v.next.startswith("protypon mend") or (v.verdict == "moved" and len(f.moved) == 1):
+        if isinstance(v.next, Mend) or (v.verdict == "moved" and len(f.moved) == 1):
             return self._mend(v)
         return Row(v.unit, before, "left", v.because, v.next)
 
     # Texts
 
-    def _merge(self, v: Verdict, before: Verdict) -> Row | tuple[Unit, str, str]:
+    def _merge(self, v: Verdict, before: Verdict) -> Row | tuple[Unit, str, Words]:
         f = v.facts
         three = three_of(self._now(), f)
         if three is None:
@@ -124,7 +121,7 @@ class _CodeCarrying:
             self._record(f)
             after = self._verdict(v.unit)
             settled = after is not None and (
-                after.verdict in ("holds", "needless", "idle", "drifted") or "settle" in after.next
+                after.verdict in ("holds", "needless", "idle", "drifted") or isinstance(after.next, Settle)
             )
             if settled:
                 left = self.carrying.discard(path_of(v.unit, f.file))
@@ -162,7 +159,7 @@ class _CodeCarrying:
         if problem is not None:
             raise ProtyponError(
                 f"the merged text of {f.unit.path} does not parse: {problem}",
-                command_line("settle", f.unit.address),
+                Settle(f.unit.address),
             )
 
     # Steps

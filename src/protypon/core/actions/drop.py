@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from protypon.core.actions.records import choose, write_ledger
 from protypon.core.check.examine import world_of
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Drop, Explain
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Facts, Plan, Record, Theme, Unit
 from protypon.core.model.paths import quote_path
@@ -81,7 +81,7 @@ def _with_chains(units: list[Unit], records: Mapping[Unit, Record]) -> list[Unit
         if head and head not in {u.address for u in units}:
             raise ProtyponError(
                 f"{unit.address} was copied for the sake of {head}, which calls it or is called by it",
-                "drop both with: " + command_line("drop", head),
+                ("drop both with: ", Drop(head)),
             )
         found += [unit, *(r.unit for r in records.values() if r.written.part_of == unit.address)]
     return list(dict.fromkeys(found))
@@ -98,7 +98,6 @@ def _out_of_code(
     if found.ours is not None and made.files == draft.files:
         raise ProtyponError(
             f"{unit.address}: what does it in {quote_path(found.file)} does other things too, so it was left",
-            "take it out by hand; see where with: "
-            + command_line("explain", unit.address, "--child", draft.child.slug),
+            ("take it out by hand; see where with: ", Explain(unit.address, draft.child.slug)),
         )
     return made, ledger.changed(records, handed_on(record, others), drop=[unit])

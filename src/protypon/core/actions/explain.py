@@ -14,7 +14,7 @@ from protypon.core.analysis.state import Registered
 from protypon.core.analysis.values import Unknown as NotKnown
 from protypon.core.languages.code import Function
 from protypon.core.languages.comments import head
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Override, packed
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.platform.platform import FileRule
 from protypon.core.themes.reach import Location, Supply
@@ -51,17 +51,17 @@ def explain(world: World, text: str) -> Table:
         "theme": world.child.slug,
         "lineage": list(world.lineage.slugs),
         **found,
-        "next": _change(world, unit),
+        "next": packed(_change(world, unit)),
     }
 
 
 _OPTIONS = {"item": ("--remove",), "value": ("--value", "V")}
 
 
-def _change(world: World, unit: Unit) -> str:
-    """The command that takes a unit over into the child; empty where it has it already, or can't."""
+def _change(world: World, unit: Unit) -> Override | None:
+    """How a unit is taken over into the child; None where it has it already, or can't."""
     if not (world.child.maintained and world.ancestors) or unit in world.records:
-        return ""
+        return None
     rule = world.platform.rule_of(unit.path)
     if unit.kind not in IN_CODE and (
         rule is None
@@ -69,11 +69,11 @@ def _change(world: World, unit: Unit) -> str:
         or unit.path in world.child.files
         or not any(unit.path in t.files for t in world.ancestors)
     ):
-        return ""
+        return None
     if unit.kind == "function" and (origin_of(world, unit.path) is None or own_function(world, unit.path) is not None):
-        return ""
+        return None
     options = {**_OPTIONS, "hook": ("--detach",) if unit.name is not None else ("--attach", "NAME")}.get(unit.kind, ())
-    return command_line("override", unit.address, *options, "--child", world.child.slug)
+    return Override(unit.address, world.child.slug, options)
 
 
 def all_units(world: World) -> Iterable[Unit]:

@@ -9,6 +9,7 @@ from pathlib import Path
 from protypon.core.actions.keep import Kept, keep_into
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import look
+from protypon.core.model.actions import Check
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Plan
 from protypon.core.platform import platform as platforms
@@ -25,7 +26,7 @@ def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:
     Raises ProtyponError where a bench is already.
     """
     if Folder(str(root)).stat(CONFIG) is not None:
-        raise ProtyponError(f"{root / CONFIG}: there is a bench already", "look at it with: protypon check")
+        raise ProtyponError(f"{root / CONFIG}: there is a bench already", ("look at it with: ", Check()))
     bare, release = split_release(platform_name)
     if bare not in shipped():
         platforms.load(platform_name)

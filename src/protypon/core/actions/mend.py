@@ -10,7 +10,7 @@ from typing import Any
 
 from protypon.core.actions.mend_code import Mended, mend_code
 from protypon.core.check.check import check
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Check, Mend, Words, unpacked
 from protypon.core.model.errors import BadInput, ProtyponError, UnknownName
 from protypon.core.model.nouns import Plan, Theme, Unit
 from protypon.core.model.paths import quote_path, unquote_path
@@ -26,16 +26,16 @@ Row = dict[str, Any]
 def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, list[Mended]]:
     """Plan the steps for the named units and codes, or for all. Raises UnknownName for a name that no step belongs to."""
     if child.problems:
-        raise BadInput(f"{child.slug}/{child.problems[0]}", "mend that by hand first; then: protypon check")
+        raise BadInput(f"{child.slug}/{child.problems[0]}", ("mend that by hand first; then: ", Check()))
     report = check(bench, [child.slug]).reports[0]
     steps = _steps(report, bench.platform)
     names = list(wanted)
     for name in names:
         if name not in steps:
-            hint = (
+            hint: Words = (
                 f"there is: {', '.join(map(shlex.quote, steps))}"
                 if steps
-                else "see what is wrong with: " + command_line("check", child.slug)
+                else ("see what is wrong with: ", Check(child.slug))
             )
             raise UnknownName(f"no mechanical step for {name!r} in {child.slug}", hint)
     overlay = Overlay(bench.folder)
@@ -56,10 +56,10 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
     steps: dict[str, tuple[str, Row]] = {}
     for row in report["overrides"]:
         if row["unit"].partition(":")[0] in IN_CODE:
-            if row["next"].startswith("protypon mend"):
+            if isinstance(unpacked(row["next"]), Mend):
                 steps[row["unit"]] = ("in code", row)
             continue
-        if row["verdict"] == "idle" and row["next"].startswith("protypon mend"):
+        if row["verdict"] == "idle" and isinstance(unpacked(row["next"]), Mend):
             stray = unquote_path(row["file"]) != Unit.parse(row["unit"]).path
             steps[row["unit"]] = ("rename" if stray else "register", row)
     for row in report["findings"]:
@@ -68,8 +68,8 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
             steps[f"{rule.kind if rule else 'style'}:{row['file']}"] = ("register", row)
         elif row["code"] in _MENDERS:
             steps[row["code"]] = (row["code"], row)
-        elif row["next"].startswith("protypon mend"):
-            steps.setdefault(shlex.split(row["next"])[2], (row["code"], row))
+        elif isinstance(step := unpacked(row["next"]), Mend):
+            steps.setdefault(step.what, (row["code"], row))
     return steps
 
 

@@ -8,7 +8,7 @@ from typing import Any
 from protypon.core.actions.records import remember, write_ledger
 from protypon.core.analysis.state import Callback
 from protypon.core.check.examine import world_of
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Check, Explain, Points
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Facts, Record, Theme, Unit
 from protypon.core.store import ledger
@@ -66,7 +66,7 @@ class _CodeMending:
         """One listed override: what it was taken from stays as it was, where the text is a copy."""
         facts = self._facts(unit)
         if facts is None:
-            raise ProtyponError(f"{unit.address}: is no override of {self.draft.child.slug}", "protypon check")
+            raise ProtyponError(f"{unit.address}: is no override of {self.draft.child.slug}", Check())
         record = self.records[unit]
         others = [r for r in self.records.values() if r.unit != unit and r.unit.kind in IN_CODE]
         self.draft, new, words = mended(self.draft, record, facts, others)
@@ -98,7 +98,7 @@ class _CodeMending:
         if not found:
             raise ProtyponError(
                 f"{row['code']}: nothing would match it for certain",
-                command_line("points", "--child", behaviour.lineage.child.slug),
+                Points(child=behaviour.lineage.child.slug),
             )
         return "; ".join(self._matched(m) for m in found)
 
@@ -125,6 +125,6 @@ class _CodeMending:
         try:
             off = hooks.taken_off(out, to, code)
         except LookupError as error:
-            raise ProtyponError(f"{unit.address}: {error}", command_line("explain", f"hook:{match.point}")) from error
+            raise ProtyponError(f"{unit.address}: {error}", Explain(f"hook:{match.point}")) from error
         made, _, _ = put(out, [off.text], match.path)
         return made

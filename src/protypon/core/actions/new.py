@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from protypon.core.actions.keep import keep_into
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Adopt
 from protypon.core.model.errors import BadInput, ProtyponError, Usage
 from protypon.core.model.nouns import Content, Lineage, Plan, Theme
 from protypon.core.model.paths import FILE, FOLDER
@@ -66,7 +66,7 @@ def plan_new(
     if bench.folder.stat(os.path.relpath(folder, bench.root)) is not None:
         raise ProtyponError(
             f"{os.path.relpath(folder, bench.root)}: is there already; nothing was overwritten",
-            "choose another slug, or: " + command_line("adopt", slug),
+            ("choose another slug, or: ", Adopt(slug)),
         )
     form = _form(platform, ancestor)
     begun = _Beginning(bench, form, slug, folder, title or slug.replace("-", " ").replace("_", " ").title())

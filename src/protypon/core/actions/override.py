@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from protypon.core.actions.records import find_unit, remember, write_ledger
 from protypon.core.check.examine import as_released, present_world
 from protypon.core.check.findings import broken_addresses
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Action, Check, Drop, Help, Override, ShowPlatform, Survey
 from protypon.core.model.errors import ProtyponError, UnknownName, Usage
 from protypon.core.model.nouns import Content, Lineage, Plan, Record, Theme, Unit
 from protypon.core.model.paths import quote_path
@@ -34,7 +34,7 @@ class Taken:
     source: str
     """What it was taken from, with its release."""
     file: str
-    notes: tuple[tuple[str, str], ...] = ()
+    notes: tuple[tuple[str, Action | None], ...] = ()
     """What there is to know, each with the command that helps, if one does."""
     words: str = ""
     """For a unit inside code: what was written, and why so."""
@@ -125,25 +125,25 @@ def _refuse_options(unit: Unit, asked: Asked) -> None:
         kinds = " or ".join(kind for kind, options in OPTIONS.items() if wrong[0] in options)
         raise Usage(
             f"{unit.address}: {wrong[0]} is for a unit of the kind {kinds}",
-            "see what can be asked with: protypon override --help",
+            ("see what can be asked with: ", Help("override")),
         )
 
 
 def _refuse_code(world: World, unit: Unit, records: dict[Unit, Record], source: str | None) -> None:
     if not world.behaviour.speaks:
-        raise ProtyponError(f"{unit.address}: the platform file says nothing of code", "protypon platform show")
+        raise ProtyponError(f"{unit.address}: the platform file says nothing of code", ShowPlatform())
     if source is not None:
         raise Usage(
             f"{unit.address}: --from is for files; of code, what is in force now is taken",
-            command_line("override", unit.address),
+            Override(unit.address),
         )
     if world.lineage.cut:
-        raise ProtyponError(f"{unit.address}: {world.lineage.cut}", command_line("check", world.child.slug))
+        raise ProtyponError(f"{unit.address}: {world.lineage.cut}", Check(world.child.slug))
     same = next((r for r in records if r.address.lower() == unit.address.lower()), None)
     if same is not None:
         raise ProtyponError(
             f"{world.child.slug} overrides {same.address} already; nothing was changed",
-            "see how it stands with: " + command_line("check", world.child.slug),
+            ("see how it stands with: ", Check(world.child.slug)),
         )
 
 
@@ -191,7 +191,7 @@ def _refuse_others(world: World, text: str, origins: tuple[Theme, ...]) -> None:
     if rule is None:
         raise ProtyponError(
             f"{text}: {title} does not look for it in a child",
-            "see what can be overridden with: protypon survey --units",
+            ("see what can be overridden with: ", Survey(units=True)),
         )
 
 
@@ -205,27 +205,29 @@ def _free(child: Theme, origin: Theme, unit: Unit, overlay: Overlay) -> str:
     if standing is not None:
         raise ProtyponError(
             f"{child.slug} has {quote_path(unit.path)} already; nothing was overwritten",
-            "see how it stands with: " + command_line("check", child.slug),
+            ("see how it stands with: ", Check(child.slug)),
         )
     return unit.path
 
 
-def _notes(world: World, unit: Unit, rule: FileRule, origin: Theme, pinned: bool) -> Iterable[tuple[str, str]]:
+def _notes(
+    world: World, unit: Unit, rule: FileRule, origin: Theme, pinned: bool
+) -> Iterable[tuple[str, Action | None]]:
     nearer = next((t.slug for t in world.ancestors if unit.path in t.files), origin.slug)
     if pinned and nearer != origin.slug:
-        yield f"{nearer}, which is nearer, overrides it too; yours will be compared with the one of {origin.slug}", ""
+        yield f"{nearer}, which is nearer, overrides it too; yours will be compared with the one of {origin.slug}", None
     if rule.combine == "overlay":
-        yield f"{world.platform.title} lays it key by key over the parent's: keep only the keys you change", ""
+        yield f"{world.platform.title} lays it key by key over the parent's: keep only the keys you change", None
     if rule.kind == "code" and (dead := _dead(world, unit, rule, origin)):
         yield (
             f"the copy will never run: {dead}",
-            command_line("drop", unit.address, "--child", world.child.slug),
+            Drop(unit.address, world.child.slug),
         )
     for target, line in _broken_in_copy(world, unit, rule, origin):
         holder = next((t for t in world.ancestors if target in t.files), None)
         other = world.platform.rule_of(target)
         address = f"{other.kind}:{quote_path(target)}" if holder and other else ""
-        step = command_line("override", address, "--child", world.child.slug) if address else ""
+        step = Override(address, world.child.slug) if address else None
         yield f"line {line} asks for {quote_path(target)}, which is not there beside the copy", step
 
 

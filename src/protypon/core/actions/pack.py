@@ -15,7 +15,7 @@ from protypon.core.actions.keep import theme_release
 from protypon.core.check.check import check
 from protypon.core.files.folder import Folder, write_named
 from protypon.core.files.listing import look
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Check, Mend, Words
 from protypon.core.model.errors import BadInput, ProtyponError, Usage
 from protypon.core.model.nouns import Plan, Theme
 from protypon.core.model.paths import LINK, RUNNABLE, Entry, RelPath, is_name, quote_path, rel_path
@@ -34,7 +34,7 @@ class Packed:
     files: int
     size: int
     left_out: tuple[str, ...]
-    notes: tuple[str, ...] = ()
+    notes: tuple[Words, ...] = ()
 
 
 def plan_pack(bench: Bench, child: Theme) -> tuple[Plan, Packed]:
@@ -43,7 +43,7 @@ def plan_pack(bench: Bench, child: Theme) -> tuple[Plan, Packed]:
     for row in (*report["overrides"], *report["findings"]):
         if row["weight"] == "fatal":
             raise ProtyponError(
-                f"{child.slug} would not load: {row['because']}", "see more with: " + command_line("check", child.slug)
+                f"{child.slug} would not load: {row['because']}", ("see more with: ", Check(child.slug))
             )
     rule = bench.platform.package
     files = {path: e for path, e in sorted(child.files.items()) if not matches(path, rule.leave_out)}
@@ -87,12 +87,11 @@ def _listing_paths(child: Theme) -> list[str]:
     return list(look(child.folder).paths)
 
 
-def _notes(bench: Bench, child: Theme) -> tuple[str, ...]:
+def _notes(bench: Bench, child: Theme) -> tuple[Words, ...]:
     before = [r for r in bench.store.releases("packed") if r.theme == child.slug and r.label == child.release]
     if before and before[-1].identity != child.identity:
-        return (
-            f"release {child.release} was packed before with other contents: give it a new number with protypon mend release-stands-still",
-        )
+        words = f"release {child.release} was packed before with other contents: give it a new number with "
+        return ((words, Mend("release-stands-still")),)
     return ()
 
 

@@ -10,6 +10,7 @@ from protypon.core.analysis.site import PageRun, page_kinds
 from protypon.core.analysis.state import Callback, Firing, State, closure_of
 from protypon.core.analysis.values import Closure, Unknown
 from protypon.core.languages.comments import above, summary
+from protypon.core.model.actions import ShowPlatform
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.platform.schema import nearest
 from protypon.core.themes.reach import Location
@@ -31,7 +32,7 @@ def points(world: World, kind: str | None, compare: bool) -> Table:
     if behaviour.platform.code.meaning("fire") is None:
         raise ProtyponError(
             f"the platform file of {world.platform.title} says nothing of hook points",
-            "see how one says it: protypon platform show quayside",
+            ("see how one says it: ", ShowPlatform("quayside")),
         )
     page = _page(behaviour, kind)
     before = behaviour.parents if compare else None

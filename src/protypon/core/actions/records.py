@@ -7,6 +7,7 @@ import shlex
 from collections.abc import Iterable, Mapping
 from functools import cached_property
 
+from protypon.core.model.actions import Survey
 from protypon.core.model.errors import UnknownName
 from protypon.core.model.nouns import Content, Record, Theme, Unit
 from protypon.core.model.paths import quote_path, unquote_path
@@ -116,12 +117,10 @@ def _stem_fits(unit: Unit, text: str) -> bool:
 
 def _not_found(text: str, units: list[Unit]) -> UnknownName:
     if not units:
-        return UnknownName(
-            f"nothing here is called {text!r}: the lineage supplies nothing to override", "protypon survey"
-        )
+        return UnknownName(f"nothing here is called {text!r}: the lineage supplies nothing to override", Survey())
     plain_last = sorted(units, key=lambda unit: unit.name is None)
     names = {name: unit for unit in plain_last for name in (unit.address, unit.path, unit.path.rpartition("/")[2])}
     lower = {name.lower(): name for name in names}
     near = names.get(nearest(text, tuple(names), 0.7) or lower.get(text.lower(), ""))
-    hint = f"did you mean {shlex.quote(near.address)}?" if near else "see what there is with: protypon survey --units"
+    hint = f"did you mean {shlex.quote(near.address)}?" if near else ("see what there is with: ", Survey(units=True))
     return UnknownName(f"nothing in the lineage is called {text!r}", hint)

@@ -51,7 +51,7 @@ class _Repair:
         codes = {trouble.code: trouble for trouble in health.troubles(self.bench)}
         if "unfinished" in codes:
             apply.recover(self.bench.store)
-            self.told.done.append(codes["unfinished"].because.partition(";")[0] + "; it is finished now")
+            self.told.done.append(codes["unfinished"].what + "; it is finished now")
         if "damaged-note" in codes:
             self._set_aside(apply.PENDING)
             self._set_aside(apply.STAGE)

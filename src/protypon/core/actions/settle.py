@@ -10,7 +10,7 @@ from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_edit
 from protypon.core.actions.records import choose, remember, write_ledger
 from protypon.core.check.examine import source_path, world_of
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Adopt, Check, Drop
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Facts, Plan, Record, Theme, Unit
 from protypon.core.store import edits, ledger
@@ -55,9 +55,7 @@ def _settled_theme(bench: Bench, overlay: Overlay, slug: str, why: str) -> Settl
     theme = bench.theme(slug)
     release = edits.edited_release(theme, bench.releases)
     if release is None:
-        raise ProtyponError(
-            f"theme:{slug}: is not edited in its folder, so there is nothing to settle", command_line("check")
-        )
+        raise ProtyponError(f"theme:{slug}: is not edited in its folder, so there is nothing to settle", Check())
     kept = keep_edit(overlay, bench, theme, release, "the bench", why)
     return Settled(Unit("theme", slug), patch=kept.patch)
 
@@ -83,7 +81,7 @@ def _settled(
     if f.ours is None:
         raise ProtyponError(
             f"{f.unit.address}: the file is gone, so there is nothing to keep",
-            "forget it with: " + command_line("drop", f.unit.address),
+            ("forget it with: ", Drop(f.unit.address)),
         )
     if f.unit.kind in IN_CODE:
         return _settled_in_code(bench, world_of(bench, child, sources, {}), f, record, why, overlay)
@@ -93,7 +91,7 @@ def _settled(
         if record is None or f.referred == "":
             raise ProtyponError(
                 f"{f.unit.address}: nothing in the lineage supplies it, so there is nothing to settle against",
-                command_line("drop", f.unit.address),
+                Drop(f.unit.address),
             )
         return replace(record, why=why)
     data = sources.read(theme, source_path(world, f))
@@ -106,11 +104,11 @@ def _settled(
 def _settled_in_code(bench: Bench, world: World, f: Facts, record: Record | None, why: str, overlay: Overlay) -> Record:
     """What the parents have today, function or claim, is what the override is held against."""
     if record is None:
-        raise ProtyponError(f"{f.unit.address}: has no record yet", "begin one with: protypon adopt")
+        raise ProtyponError(f"{f.unit.address}: has no record yet", ("begin one with: ", Adopt()))
     if f.theirs in (None, "?") or not f.text:
         raise ProtyponError(
             f"{f.unit.address}: nothing in the lineage supplies it, so there is nothing to settle against",
-            command_line("drop", f.unit.address),
+            Drop(f.unit.address),
         )
     digest = content(f.text).digest
     remember(overlay, bench, digest, f.text)

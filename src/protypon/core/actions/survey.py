@@ -182,7 +182,7 @@ def _findings(
 ) -> Iterator[Table]:
     place = _place(theme, listing)
     for problem in manifest_problems(theme, platform):
-        code = "slug-rule" if "against the rule" in problem.message else "manifest-broken"
+        code = problem.code or "manifest-broken"
         where = os.path.join(place, problem.file)
         line = f" line {problem.line}" if problem.line else ""
         column = f" column {problem.column}" if problem.column else ""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import read_entry
+from protypon.core.model.actions import Check, CheckStore, Undo
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Change, Content, Plan
 from protypon.core.model.paths import quote_path, rel_path
@@ -22,7 +23,7 @@ def last(store: Store) -> JournalEntry:
         elif entry.number not in undone:
             return entry
     raise ProtyponError(
-        "nothing to undo: no command has written here, or all are taken back", "look around with: protypon check"
+        "nothing to undo: no command has written here, or all are taken back", ("look around with: ", Check())
     )
 
 
@@ -42,7 +43,7 @@ def plan_undo(bench: Folder, store: Store, entry: JournalEntry) -> Plan:
         names = ", ".join(quote_path(p) for p in edited[:3])
         raise ProtyponError(
             f"{names} changed since {entry.command!r}; undo would lose that, so nothing was changed",
-            "move your version aside first, then: protypon undo",
+            ("move your version aside first, then: ", Undo()),
         )
     gone = tuple(path for path, _ in reversed(entry.made))
     return Plan(
@@ -61,7 +62,7 @@ def _content(store: Store, path: str, before: FileState | None) -> Content | Non
     if data is None:
         raise ProtyponError(
             f"{quote_path(path)}: its former content is not in the store any more; nothing was changed",
-            "see what else is missing with: protypon store check",
+            ("see what else is missing with: ", CheckStore()),
         )
     return Content(before.digest, before.mode, data, rights=before.rights)
 

@@ -18,7 +18,7 @@ from protypon.core.actions.keep import keep_into, theme_release
 from protypon.core.check.examine import as_released
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Update
 from protypon.core.model.errors import ProtyponError, Usage
 from protypon.core.model.nouns import Plan, Theme
 from protypon.core.model.paths import quote_path
@@ -80,7 +80,7 @@ def _brought_in(bench: Bench, overlay: Overlay, parent: Theme, intake: Intake) -
     if parent.maintained:
         raise Usage(
             f"{parent.slug} has a ledger, so it is yours, and --to would replace it",
-            "carry its changes down with: " + command_line("update", parent.slug),
+            ("carry its changes down with: ", Update(parent.slug)),
         )
     listing = listing_of(intake, bench.cache.row("listing of another", "looked at"))
     found = chosen_theme(intake, bench.platform, themes_of(intake, bench.platform, listing), parent.slug)

@@ -380,7 +380,7 @@ class Machine:
         old = self.state.functions.get(key)
         if old is not None and not old.replaceable:
             because = f"{name} is declared a second time"
-            halted = Halted("declared-twice", because, new.site, old.site)
+            halted = Halted("declared-twice", name, because, new.site, old.site)
             if old.doubt:
                 self.state.doubtful.append(halted)
             else:

@@ -6,10 +6,9 @@ It hangs on all files of all themes, and is told afresh each time; records are n
 from __future__ import annotations
 
 import os
-import shlex
 from collections.abc import Iterator
 
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Keep, Mend, MovePath, Settle, Survey, Update
 from protypon.core.model.nouns import Finding, Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.store import edits
@@ -37,7 +36,7 @@ def standing(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Findin
 def _lineage(world: World, themes: list[Theme]) -> Iterator[Finding]:
     lineage = world.lineage
     if lineage.loop:
-        yield Finding("lineage-loop", "fatal", lineage.loop[0], "", lineage.cut, "protypon survey")
+        yield Finding("lineage-loop", "fatal", lineage.loop[0], "", lineage.cut, Survey())
     if lineage.missing is None:
         return
     last = lineage.themes[-1]
@@ -55,16 +54,16 @@ def _lineage(world: World, themes: list[Theme]) -> Iterator[Finding]:
             last.slug,
             last.manifest,
             f"the parent {lineage.missing!r} is not in this bench",
-            "protypon survey",
+            Survey(),
         )
         return
-    step = command_line("mend", code, "--child", last.slug) if last.maintained else "protypon survey"
+    step = Mend(code, last.slug) if last.maintained else Survey()
     yield Finding(code, "fatal", last.slug, last.manifest, why, step)
 
 
 def _manifest(world: World, theme: Theme) -> Iterator[Finding]:
     for problem in manifest_problems(theme, world.platform):
-        code = "slug-rule" if "against the rule" in problem.message else "manifest-broken"
+        code = problem.code or "manifest-broken"
         weight = "error" if code == "slug-rule" else "fatal"
         place = os.path.join(theme.slug, problem.file)
         because = f"{place}{f' line {problem.line}' if problem.line else ''}{f' column {problem.column}' if problem.column else ''}: {problem.message}"
@@ -74,7 +73,7 @@ def _manifest(world: World, theme: Theme) -> Iterator[Finding]:
             theme.slug,
             problem.file,
             because,
-            command_line("survey", theme.folder),
+            Survey(theme.folder),
             problem.line,
         )
 
@@ -90,7 +89,7 @@ def _place(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]
             theme.slug,
             "",
             because,
-            f"mv {shlex.quote(theme.folder)} {shlex.quote(os.path.dirname(outer.folder))}/",
+            MovePath(theme.folder, os.path.dirname(outer.folder) + "/"),
         )
     elif theme.depth > 0:
         because = f"{theme.slug} lies {theme.depth} folder{'s' if theme.depth > 1 else ''} too deep: the platform takes the folder above it for the theme"
@@ -100,7 +99,7 @@ def _place(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]
             theme.slug,
             "",
             because,
-            f"mv {shlex.quote(theme.folder)} {shlex.quote(os.path.dirname(os.path.dirname(theme.folder)))}/",
+            MovePath(theme.folder, os.path.dirname(os.path.dirname(theme.folder)) + "/"),
         )
     if world.platform.names_folder and folder != theme.slug:
         because = (
@@ -113,7 +112,7 @@ def _place(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]
             theme.slug,
             theme.manifest,
             because,
-            f"mv {shlex.quote(theme.folder)} {shlex.quote(target)}",
+            MovePath(theme.folder, target),
         )
 
 
@@ -134,8 +133,7 @@ def _state_of(world: World, theme: Theme) -> Iterator[Finding]:
     last = edits.edited_release(theme, kept)
     if last is None:
         because = f"{theme.label} was put here by someone else; the last kept release is {kept[-1].name}"
-        step = command_line("update", theme.slug)
-        yield Finding("updated-elsewhere", "note", theme.slug, theme.manifest, because, step)
+        yield Finding("updated-elsewhere", "note", theme.slug, theme.manifest, because, Update(theme.slug))
         return
     state = next((r for r in world.edits if (r.theme, r.identity) == (theme.slug, theme.identity)), None)
     if state is not None and state.why:
@@ -148,8 +146,8 @@ def _state_of(world: World, theme: Theme) -> Iterator[Finding]:
     more = f" and {len(files) - 3} more" if len(files) > 3 else ""
     shown = ", ".join(quote_path(f) for f in files[:3]) + more
     safe = "; that state is in the store, and as a patch in proposals/" if state is not None else ""
-    known = command_line("settle", f"theme:{theme.slug}", "--why", "I know of these edits")
-    step = known if state is not None else command_line("keep", theme.folder)
+    known = Settle(f"theme:{theme.slug}", why="I know of these edits")
+    step = known if state is not None else Keep(theme.folder)
     if not edits.is_numbered(theme):
         because = f"{theme.slug} changed since it was kept as {last.name} ({shown}); its manifest has no number to tell why{safe}"
         yield Finding("changed-since-kept", "warning", theme.slug, file, because, step)

@@ -15,7 +15,7 @@ from protypon.core.check.judge import Steps, judge
 from protypon.core.check.report import Report, child_report, finding_rows
 from protypon.core.files.listing import blob_digest
 from protypon.core.files.processes import in_processes
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import RepairStore, Update
 from protypon.core.model.nouns import Comparison, Facts, Finding, Lineage, Theme, Unit, Verdict
 from protypon.core.model.paths import LINK, quote_path
 from protypon.core.store import edits, proposals
@@ -114,7 +114,7 @@ def _store_gone(child: Theme, bench: Bench) -> Iterator[Finding]:
             ".protypon/store is gone, and with it the texts of kept releases and former contents: overrides can't be merged, "
             "nothing earlier can be taken back; themes and ledgers are as they were"
         )
-        yield Finding("store-gone", "error", child.slug, "", because, command_line("store", "repair"))
+        yield Finding("store-gone", "error", child.slug, "", because, RepairStore())
 
 
 def _proposals_that_wait(child: Theme, found: Mapping[str, str], said: set[str], bench: Bench) -> Iterator[Finding]:
@@ -125,7 +125,7 @@ def _proposals_that_wait(child: Theme, found: Mapping[str, str], said: set[str],
             continue
         where = proposals.place(child.slug, file)
         because = f"{quote_path(where)} waits for you: {state}"
-        step = command_line("update", rows[file].parent) if rows[file].parent else ""
+        step = Update(rows[file].parent) if rows[file].parent else None
         yield Finding("proposal-waits", "note", child.slug, file, because, step)
 
 

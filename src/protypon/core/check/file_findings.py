@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Action, Check, Explain, Mend, Override, Settle, Survey
 from protypon.core.model.nouns import Finding, Release, Theme, Verdict
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule
@@ -39,7 +39,7 @@ def _unparsed(world: World, told: set[str]) -> Iterator[Finding]:
                     theme.slug,
                     path,
                     f"{theme.slug}/{problem}: {stops}",
-                    command_line("check", world.child.slug),
+                    Check(world.child.slug),
                     problem.line,
                 )
 
@@ -62,7 +62,7 @@ def _dangling(world: World) -> Iterator[Finding]:
             named.site.theme,
             named.site.path,
             because,
-            command_line("survey", f"themes/{named.site.theme}"),
+            Survey(f"themes/{named.site.theme}"),
             named.site.line,
         )
 
@@ -78,10 +78,10 @@ def _relative(world: World) -> Iterator[Finding]:
             holder = next((t for t in world.ancestors if target in t.files), None)
             other = world.platform.rule_of(target)
             because = f"{child.slug}/{quote_path(path)} line {line} asks for {quote_path(target)} beside it, and {child.slug} has none"
-            step = command_line("check", child.slug)
+            step: Action = Check(child.slug)
             if holder is not None and other is not None:
                 because += f"; {holder.slug} has"
-                step = command_line("override", f"{other.kind}:{quote_path(target)}", "--child", child.slug)
+                step = Override(f"{other.kind}:{quote_path(target)}", child.slug)
             yield Finding("broken-reference", "error", child.slug, path, because, step, line)
 
 
@@ -113,7 +113,7 @@ def _unregistered(world: World, told: set[str]) -> Iterator[Finding]:
                 world.child.slug,
                 path,
                 because,
-                command_line("mend" if found.mendable else "explain", address, "--child", world.child.slug),
+                (Mend if found.mendable else Explain)(address, world.child.slug),
             )
 
 
@@ -127,7 +127,7 @@ def _named_but_gone(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
                 world.child.slug,
                 f.file,
                 f"{f.origin} no longer supplies {quote_path(f.file)}, which {f.referred} names: without yours it would fail",
-                command_line("settle", f.unit.address, "--child", world.child.slug, "--why", "mine alone now"),
+                Settle(f.unit.address, world.child.slug, why="mine alone now"),
             )
 
 
@@ -142,5 +142,5 @@ def _release(world: World, packed: tuple[Release, ...]) -> Iterator[Finding]:
             child.slug,
             child.manifest,
             because,
-            command_line("mend", "release-stands-still", "--child", child.slug),
+            Mend("release-stands-still", child.slug),
         )

@@ -8,7 +8,7 @@ from dataclasses import replace
 from protypon.core.check import override_findings
 from protypon.core.check.file_findings import broken_addresses, of_files
 from protypon.core.check.judge import Steps
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Adopt, Mend
 from protypon.core.model.nouns import Finding, Release, Verdict
 from protypon.core.units.function import findings as functions
 from protypon.core.units.hook import findings as hooks
@@ -25,22 +25,17 @@ def findings(world: World, packed: tuple[Release, ...], verdicts: list[Verdict],
     yield from of_files(world, packed, verdicts)
     stopped = {v.unit.path.lower() for v in verdicts if v.verdict == "fatal" and v.unit.kind == "function"}
     for finding in of_code(world):
-        if finding.code == "declared-twice" and _declared(finding) in stopped:
+        if finding.code == "declared-twice" and finding.about and finding.about.path.lower() in stopped:
             continue
         yield _before_the_update(finding, steps) if steps.against else finding
 
 
-def _declared(finding: Finding) -> str:
-    """The function that a finding is about, as its next step names it."""
-    return finding.next.partition("function:")[2].split(" ")[0].strip("'").lower()
-
-
 def _before_the_update(finding: Finding, steps: Steps) -> Finding:
     """What can only be mended once the release is here: the update does it, for what has a record."""
-    if not finding.next.startswith("protypon mend"):
+    if not isinstance(finding.next, Mend):
         return finding
     known = finding.code == "lighter-way"
-    return replace(finding, next=steps.update(steps.against_theme) if known else command_line("adopt", steps.child))
+    return replace(finding, next=steps.update(steps.against_theme) if known else Adopt(steps.child))
 
 
 def of_code(world: World) -> Iterator[Finding]:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from protypon.core.files.folder import Folder
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Action, Check, Keep, RepairStore, Undo, Words, packed
 from protypon.core.model.errors import BadInput, ProtyponError
 from protypon.core.model.paths import quote_path
 from protypon.core.store import apply, proposals
@@ -15,7 +15,7 @@ from protypon.core.store.store import HIDDEN, LINES, Store
 from protypon.core.themes.bench import Bench
 
 STORE = f"{HIDDEN}/store"
-REPAIR = command_line("store", "repair")
+REPAIR = RepairStore()
 
 
 class Trouble(NamedTuple):
@@ -23,8 +23,10 @@ class Trouble(NamedTuple):
 
     code: str
     where: str
-    because: str
-    next: str = REPAIR
+    because: Words
+    next: Action | None = REPAIR
+    what: str = ""
+    """The trouble alone, where the reason says more."""
 
 
 def troubles(bench: Bench) -> list[Trouble]:
@@ -44,7 +46,8 @@ def _unfinished(store: Store) -> Iterator[Trouble]:
         return
     try:
         entry = apply.pending_entry(store)
-        yield Trouble("unfinished", apply.PENDING, f"{entry.command} was cut off; the next command finishes it")
+        what = f"{entry.command} was cut off"
+        yield Trouble("unfinished", apply.PENDING, f"{what}; the next command finishes it", what=what)
     except BadInput as error:
         yield Trouble("damaged-note", apply.PENDING, error.message)
 
@@ -131,7 +134,7 @@ def _journal(store: Store) -> Iterator[Trouble]:
         last = lost[-1]
         which = f"{len(lost)} steps, the last of them {last.command}," if len(lost) > 1 else last.command
         because = f"{which} can't be taken back: former contents are not in the store; later steps can"
-        yield Trouble("step-incomplete", store.journal_path(last.number), because, "")
+        yield Trouble("step-incomplete", store.journal_path(last.number), because, None)
 
 
 def _refs(store: Store) -> Iterator[Trouble]:
@@ -155,18 +158,20 @@ def _ledgers(bench: Bench) -> Iterator[Trouble]:
         try:
             records = bench.records(child)
         except ProtyponError as error:
-            yield Trouble("damaged-ledger", f"{child.slug}/overrides.toml", error.message, command_line("undo"))
+            yield Trouble("damaged-ledger", f"{child.slug}/overrides.toml", error.message, Undo())
             continue
         gone = [unit for unit, record in records.items() if not bench.store.has(record.digest)]
         if gone:
             record = records[gone[0]]
             more = f" and {len(gone) - 1} more" if len(gone) > 1 else ""
-            release = ("--release", record.release) if record.release else ()
-            again = command_line("keep", "PATH", *release)
-            because = f"the text that {gone[0].address}{more} of {child.slug} was taken from is not here; keep it again with {again}"
-            yield Trouble("base-missing", STORE, because, command_line("check", child.slug))
+            lost = (
+                f"the text that {gone[0].address}{more} of {child.slug} was taken from is not here; keep it again with "
+            )
+            because = (lost, Keep("PATH", record.release or ""))
+            yield Trouble("base-missing", STORE, because, Check(child.slug))
 
 
 def table(found: list[Trouble]) -> bytes:
     """The troubles as plain data, for the folder of what was set aside."""
-    return (json.dumps([t._asdict() for t in found], indent=1) + "\n").encode("utf-8", "backslashreplace")
+    rows = [{"code": t.code, "where": t.where, "because": packed(t.because), "next": packed(t.next)} for t in found]
+    return (json.dumps(rows, indent=1) + "\n").encode("utf-8", "backslashreplace")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from protypon.core.check.weights import VERDICTS
 from protypon.core.files.notes import note
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Action, Adopt, Drop, Keep, Mend, Settle, Survey, Update, Words
 from protypon.core.model.nouns import Comparison, Facts, Told, Verdict
 from protypon.core.model.paths import quote_path
 from protypon.core.store.proposals import path_of
@@ -26,14 +26,20 @@ class Steps:
     proposals: frozenset[str] = frozenset()
     """Files of this child for which a proposal waits."""
 
-    def unit(self, command: str, facts: Facts, why: str = "") -> str:
-        child = () if self.only_child else ("--child", self.child)
-        return command_line(command, facts.unit.address, *child, *(("--why", why) if why else ()))
+    @property
+    def named(self) -> str:
+        """The child, where it must be named."""
+        return "" if self.only_child else self.child
 
-    def update(self, theme: str | None) -> str:
+    def to_unit(self, step: type[Mend | Drop], facts: Facts) -> Action:
+        return step(facts.unit.address, self.named)
+
+    def settle(self, facts: Facts, why: str) -> Action:
+        return Settle(facts.unit.address, self.named, why)
+
+    def update(self, theme: str | None) -> Action:
         name = theme or self.against_theme or ""
-        to = ("--to", self.against) if self.against and name == self.against_theme else ()
-        return command_line("update", name, *to)
+        return Update(name, self.against if self.against and name == self.against_theme else "")
 
 
 def source_of(facts: Facts) -> str:
@@ -49,6 +55,10 @@ def merge_of(facts: Facts) -> str:
     return facts.comparison.merge if facts.comparison else "none"
 
 
+Said = tuple[Words, Action | None]
+"""The reason, and what to do."""
+
+
 def judge(facts: Facts, steps: Steps) -> Verdict:
     """Return the verdict: the first in the order of ``VERDICTS`` whose test fits."""
     for name, test, say in _LADDER:
@@ -60,7 +70,7 @@ def judge(facts: Facts, steps: Steps) -> Verdict:
     raise AssertionError(f"no verdict fits {facts}")
 
 
-def _told(told: Told, f: Facts, s: Steps) -> tuple[str, str]:
+def _told(told: Told, f: Facts, s: Steps) -> Said:
     """What the kind of unit says itself, with the lines filled in."""
     c, part = f.comparison or Comparison("none"), f.part
     words = told.because
@@ -83,13 +93,18 @@ def _told(told: Told, f: Facts, s: Steps) -> tuple[str, str]:
     waiting = path_of(f.unit, f.file)
     if waiting in s.proposals and f.unit.kind == "function":
         words += f"; the proposal in proposals/{s.child}/{waiting} waits for you"
-    if not told.command or told.command.startswith("protypon "):
-        return words, told.command
-    if told.command == "update":
-        return words, s.update(f.now_from or (f.moved[0].theme if f.moved else f.origin))
-    if s.against and told.command in ("mend", "settle"):
-        return words, s.update(s.against_theme)
-    return words, s.unit(told.command, f, "I have seen the change" if told.command == "settle" else "")
+    return words, _step(told.step, f, s)
+
+
+def _step(step: type[Update | Mend | Drop | Settle] | Action | None, f: Facts, s: Steps) -> Action | None:
+    """A step of a kind, to the unit in question."""
+    if not isinstance(step, type):
+        return step
+    if issubclass(step, Update):
+        return s.update(f.now_from or (f.moved[0].theme if f.moved else f.origin))
+    if s.against and issubclass(step, Mend | Settle):
+        return s.update(s.against_theme)
+    return s.settle(f, "I have seen the change") if issubclass(step, Settle) else s.to_unit(step, f)
 
 
 def shifted(spans: tuple[tuple[int, int], ...], first: int) -> tuple[tuple[int, int], ...]:
@@ -154,78 +169,79 @@ def ranges(spans: tuple[tuple[int, int], ...], most: int = 3) -> str:
     return f"line{'s' if several else ''} {', '.join(parts[:most])}{more}"
 
 
-def _say_fatal(f: Facts, s: Steps) -> tuple[str, str]:
-    return f"{f.fatal}: the platform does not load the theme; mend it there, or take it out", s.unit("drop", f)
+def _say_fatal(f: Facts, s: Steps) -> Said:
+    return f"{f.fatal}: the platform does not load the theme; mend it there, or take it out", s.to_unit(Drop, f)
 
 
-def _say_missing(f: Facts, s: Steps) -> tuple[str, str]:
-    return f"the ledger says {quote_path(f.file)} was taken from {_taken(f)}, and the file is gone", s.unit("drop", f)
+def _say_missing(f: Facts, s: Steps) -> Said:
+    return f"the ledger says {quote_path(f.file)} was taken from {_taken(f)}, and the file is gone", s.to_unit(Drop, f)
 
 
-def _say_idle(f: Facts, s: Steps) -> tuple[str, str]:
-    if f.reach_next == "mend" and f.file != f.unit.path:
+def _say_idle(f: Facts, s: Steps) -> Said:
+    if f.reach_next is Mend and f.file != f.unit.path:
         wins = f"; {_theirs(f)} is used instead" if f.now_from else ""
-        return f"{quote_path(f.file)} is never used: {f.reach_because}{wins}", s.unit("mend", f)
-    return f"{quote_path(f.file)} is never used: {f.reach_because}", s.unit(f.reach_next, f)
+        return f"{quote_path(f.file)} is never used: {f.reach_because}{wins}", s.to_unit(Mend, f)
+    return f"{quote_path(f.file)} is never used: {f.reach_because}", s.to_unit(f.reach_next or Drop, f)
 
 
-def _say_moved(f: Facts, s: Steps) -> tuple[str, str]:
+def _say_moved(f: Facts, s: Steps) -> Said:
     best = f.moved[0]
     if len(f.moved) > 1:
         names = " or ".join(f"{quote_path(c.path)} ({c.alike:.0%})" for c in f.moved[:3])
-        return f"{_taken(f)} had it here; now it could be {names}: too alike to tell", s.unit("drop", f)
+        return f"{_taken(f)} had it here; now it could be {names}: too alike to tell", s.to_unit(Drop, f)
     merge = {"clean": "your changes merge there", "conflict": "your changes do not merge there"}.get(merge_of(f), "")
     where = f"{best.theme} now has it at {quote_path(best.path)} ({best.alike:.0%} alike)"
     named = f"; {f.referred} still names the old place" if f.referred else ""
     return f"{where}; {merge or 'the file here is no longer used'}{named}", s.update(best.theme)
 
 
-def _say_stranded(f: Facts, s: Steps) -> tuple[str, str]:
+def _say_stranded(f: Facts, s: Steps) -> Said:
     since = f"since {f.gone_since}" if f.gone_since else "now"
-    return f"{f.origin} has no {quote_path(f.unit.path)} {since}, and nothing in the lineage names it any more", s.unit(
-        "drop", f
+    return (
+        f"{f.origin} has no {quote_path(f.unit.path)} {since}, and nothing in the lineage names it any more",
+        s.to_unit(Drop, f),
     )
 
 
-def _say_needless(f: Facts, s: Steps) -> tuple[str, str]:
+def _say_needless(f: Facts, s: Steps) -> Said:
     if not f.listed or f.base == f.theirs:
         because = f"copied from {_theirs(f)}, not yet edited"
     else:
         because = f"{_theirs(f)} now says the same as your copy, byte for byte"
     if f.needed:
-        return f"as in {_theirs(f)}, and of use: {f.needed}", ""
-    return because, s.unit("drop", f) if f.listed else command_line("adopt", s.child)
+        return f"as in {_theirs(f)}, and of use: {f.needed}", None
+    return because, s.to_unit(Drop, f) if f.listed else Adopt(s.child)
 
 
-def _say_unlisted(f: Facts, s: Steps) -> tuple[str, str]:
+def _say_unlisted(f: Facts, s: Steps) -> Said:
     if f.theirs is None:
         because = f"an earlier release of the lineage had {quote_path(f.file)}, the present one has not, and no record says what it was made from"
-        return because, command_line("adopt", s.child)
+        return because, Adopt(s.child)
     what = {"extends": "extends", "set": "sets keys over"}.get(f.how, "differs from")
     return (
         f"{quote_path(f.file)} {what} the one of {_theirs(f)}, and no record says which release it was made from",
-        command_line("adopt", s.child),
+        Adopt(s.child),
     )
 
 
-def _say_holds(f: Facts, s: Steps) -> tuple[str, str]:
+def _say_holds(f: Facts, s: Steps) -> Said:
     if f.theirs is None:
-        return f"{f.origin} no longer has it, but {f.referred} still names it, and yours is used", ""
+        return f"{f.origin} no longer has it, but {f.referred} still names it, and yours is used", None
     if f.theirs != f.base:
-        return f"{_theirs(f)} changed the file, but nothing that yours sets", ""
+        return f"{_theirs(f)} changed the file, but nothing that yours sets", None
     unsure = f"; whether it is used can't be told: {f.reach_because}" if f.reach == "unknown" else ""
     nearer = f"; {f.pinned}, which is nearer, overrides it too" if f.pinned else ""
-    return f"{_theirs(f)} has what it was taken from{unsure}{nearer}", ""
+    return f"{_theirs(f)} has what it was taken from{unsure}{nearer}", None
 
 
-def _say_drifted(f: Facts, s: Steps) -> tuple[str, str]:
+def _say_drifted(f: Facts, s: Steps) -> Said:
     if _adds(f):
         word = "block" if f.how == "extends" else "key"
         names = ", ".join(f.blocks[:3]) + (f" and {len(f.blocks) - 3} more" if len(f.blocks) > 3 else "")
         because = (
             f"{_theirs(f)} changed {word}{'s' if len(f.blocks) > 1 else ''} {names}, which {quote_path(f.file)} sets"
         )
-        return because, s.unit("settle", f, "I have seen the change")
+        return because, s.settle(f, "I have seen the change")
     c = f.comparison or Comparison("none")
     what = (
         "only white space, line ends or comments"
@@ -237,7 +253,7 @@ def _say_drifted(f: Facts, s: Steps) -> tuple[str, str]:
     return f"{_theirs(f)} changed {what} of {quote_path(f.unit.path)}; {own}", s.update(f.now_from)
 
 
-def _say_conflicted(f: Facts, s: Steps) -> tuple[str, str]:
+def _say_conflicted(f: Facts, s: Steps) -> Said:
     c = f.comparison or Comparison("none")
     if not c.places:
         because = f"both {_theirs(f)} and you changed {quote_path(f.unit.path)}, and it can't be merged by lines"
@@ -256,21 +272,20 @@ def _span(place: tuple[int, int]) -> tuple[int, int]:
     return (max(start, 1), max(start + count - 1, start, 1))
 
 
-def _say_unknown(f: Facts, s: Steps) -> tuple[str, str]:
+def _say_unknown(f: Facts, s: Steps) -> Said:
     if f.cut and f.theirs == "?":
-        return f"{f.cut}, so what the platform would use instead can't be told", "protypon survey"
+        return f"{f.cut}, so what the platform would use instead can't be told", Survey()
     if f.theirs == "?":
         because = f"{f.origin} comes with the platform and its text is not in this bench, so nothing can be compared"
-        return f"{because}; a copy of it in themes/ would help", "protypon survey"
-    keep = command_line("keep", "PATH", *(("--release", f.taken) if f.taken else ()))
+        return f"{because}; a copy of it in themes/ would help", Survey()
     wanted = (
         f"{_taken(f)}, which it was taken from, is not in this store, so the change to {_theirs(f)} can't be merged"
     )
-    because = f"{wanted}; keep that release ({keep}), or say that yours stands"
-    return because, s.unit("settle", f, "compared by hand")
+    parts = (f"{wanted}; keep that release (", Keep("PATH", f.taken or ""), "), or say that yours stands")
+    return parts, s.settle(f, "compared by hand")
 
 
-Say = Callable[[Facts, Steps], tuple[str, str]]
+Say = Callable[[Facts, Steps], Said]
 _LADDER: tuple[tuple[str, Callable[[Facts], bool], Say], ...] = (
     ("fatal", lambda f: bool(f.fatal), _say_fatal),
     ("missing", lambda f: f.listed and f.ours is None, _say_missing),

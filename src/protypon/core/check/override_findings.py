@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Mend
 from protypon.core.model.nouns import Finding
 from protypon.core.units.function.write import is_offered
 from protypon.core.units.parent_functions import origin_of, own_function, span_of
@@ -34,7 +34,7 @@ def find(world: World) -> Iterator[Finding]:
             f"{shown(origin.place)} {what} {origin.name} now, so yours ({own.name}) could take its place under the same name, "
             "without taking anything off a point"
         )
-        step = command_line("mend", record.unit.address, "--child", world.child.slug)
+        step = Mend(record.unit.address, world.child.slug)
         yield Finding("lighter-way", "note", world.child.slug, own.path, because, step, own.function.line)
 
 

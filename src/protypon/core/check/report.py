@@ -8,6 +8,7 @@ from typing import Any
 
 from protypon.core.check.judge import merge_of, source_of
 from protypon.core.check.weights import VERDICTS, WEIGHTS
+from protypon.core.model.actions import packed
 from protypon.core.model.nouns import Finding, Lineage, Theme, Verdict
 from protypon.core.model.paths import quote_path
 
@@ -70,8 +71,8 @@ def _override(v: Verdict) -> Report:
         "alike": moved.alike if moved else None,
         "file": quote_path(f.file),
         "line": line,
-        "because": v.because,
-        "next": v.next,
+        "because": packed(v.because),
+        "next": packed(v.next),
     }
     if len(f.moved) > 1:
         row["ties"] = [{"theme": c.theme, "to": quote_path(c.path), "alike": c.alike} for c in f.moved]
@@ -92,5 +93,5 @@ def _finding(f: Finding) -> Report:
         "file": quote_path(f.file),
         "line": f.line,
         "because": f.because,
-        "next": f.next,
+        "next": packed(f.next),
     }

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+from protypon.core.model.actions import Words
+
 
 class ProtyponError(Exception):
     """Something expected went wrong.
@@ -14,12 +16,12 @@ class ProtyponError(Exception):
 
     exit_code = 3
 
-    def __init__(self, message: str, hint: str = "") -> None:
+    def __init__(self, message: str, hint: Words = "") -> None:
         super().__init__(message)
         self.message = message
         self.hint = hint
 
-    def __reduce__(self) -> tuple[type[ProtyponError], tuple[str, str]]:
+    def __reduce__(self) -> tuple[type[ProtyponError], tuple[str, Words]]:
         """So that one comes whole from another process."""
         return type(self), (self.message, self.hint)
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
+from protypon.core.model.actions import Action, Drop, Mend, Settle, Update, Words
 from protypon.core.model.errors import UnknownName
 from protypon.core.model.paths import LINK, Entry, quote_path, unquote_path
 
@@ -45,6 +46,8 @@ class Problem:
     message: str
     line: int | None = None
     column: int | None = None
+    code: str = ""
+    """What kind of thing, where somebody asks."""
 
     @property
     def where(self) -> str:
@@ -227,11 +230,10 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """What a kind has to say itself of a verdict."""
+    """What a kind has to say itself of a verdict, and what to do: to the unit in question, an action of its own, or nothing."""
 
     because: str
-    command: str = ""
-    """``update``, ``mend``, ``drop``, ``settle``, ``override`` or a whole command; empty: the usual one."""
+    step: type[Update | Mend | Drop | Settle] | Action | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -251,7 +253,7 @@ class Facts:
     """Digest of T; None where it is gone, ``?`` where the platform has its own, unseen one."""
     reach: str
     reach_because: str = ""
-    reach_next: str = ""
+    reach_next: type[Mend | Drop] | None = None
     origin: str | None = None
     """The ancestor it was taken from."""
     taken: str | None = None
@@ -294,8 +296,8 @@ class Verdict:
     facts: Facts
     verdict: str
     weight: str
-    because: str
-    next: str = ""
+    because: Words
+    next: Action | None = None
 
     @property
     def unit(self) -> Unit:
@@ -311,8 +313,10 @@ class Finding:
     theme: str
     file: str
     because: str
-    next: str = ""
+    next: Action | None = None
     line: int | None = None
+    about: Unit | None = None
+    """The one unit that it is about, where there is one."""
 
 
 class Readable(Protocol):

@@ -10,7 +10,7 @@ from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Any
 
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import CheckPlatform
 from protypon.core.model.errors import BadInput
 from protypon.core.platform.expressions import fits
 from protypon.core.platform.format import problems_of, table_of
@@ -210,7 +210,7 @@ def parse(text: str, file: str, release: str | None = None) -> Platform:
     problems = problems_of(text, file)
     if problems:
         more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
-        raise BadInput(f"{problems[0]}{more}", "see them all with: " + command_line("platform", "check", file))
+        raise BadInput(f"{problems[0]}{more}", ("see them all with: ", CheckPlatform(file)))
     return _build(table_of(text), text, release)
 
 

@@ -7,6 +7,7 @@ import re
 from pathlib import Path
 
 from protypon.core.files.folder import Folder, reading_named
+from protypon.core.model.actions import ListPlatforms, ShowPlatform
 from protypon.core.model.errors import BadInput, UnknownName
 from protypon.core.model.limits import PLATFORM_BYTES
 from protypon.core.model.paths import quote_path
@@ -45,7 +46,7 @@ def text_of(name: str, beside: Path | None = None) -> tuple[str, str]:
         near = nearest(name, tuple(shipped()))
         tail = f'did you mean "{near}"? ' if near else ""
         raise UnknownName(
-            f"no platform {name!r}, and no file of that name", tail + "see them with: protypon platform list"
+            f"no platform {name!r}, and no file of that name", (tail + "see them with: ", ListPlatforms())
         )
     return read_platform(str(path)), str(path)
 
@@ -58,5 +59,5 @@ def read_platform(path: str) -> str:
     except (OSError, UnicodeDecodeError) as error:
         raise BadInput(
             f"{quote_path(path)}: can't be read as a platform file: {error}",
-            "see one with: protypon platform show quayside",
+            ("see one with: ", ShowPlatform("quayside")),
         ) from error

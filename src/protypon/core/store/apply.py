@@ -19,6 +19,7 @@ from protypon.core.files.folder import Folder
 from protypon.core.files.listing import read_entry
 from protypon.core.files.lock import held, uninterrupted
 from protypon.core.files.notes import note
+from protypon.core.model.actions import RepairStore
 from protypon.core.model.errors import BadInput, ProtyponError
 from protypon.core.model.limits import STATE_BYTES
 from protypon.core.model.nouns import Change, Content, Plan
@@ -284,7 +285,7 @@ def _go_back(entry: JournalEntry, bench: Folder, why: Exception) -> None:
         second = f", and going back was refused too: {_refusal(error) if isinstance(error, OSError) else error}"
         raise BadInput(
             f"{first}{second}; {_how_many(entry, bench)} files are new by now, nothing is lost",
-            "mend the disk or the rights; the next command, or protypon store repair, finishes it",
+            ("mend the disk or the rights; the next command, or ", RepairStore(), ", finishes it"),
         ) from why
 
 
@@ -439,7 +440,7 @@ def recover(store: Store) -> None:
         except OSError as error:
             raise BadInput(
                 f"{entry.command} was cut off and can't be finished: {_refusal(error)}",
-                "free space or mend the rights; then any command, or protypon store repair, finishes it",
+                ("free space or mend the rights; then any command, or ", RepairStore(), ", finishes it"),
             ) from error
     store.align_refs()
     if strangers:
@@ -459,6 +460,6 @@ def pending_entry(store: Store) -> JournalEntry:
     except (OSError, ValueError, KeyError, TypeError, IndexError, AttributeError, RecursionError, BadInput) as error:
         raise BadInput(
             f"{PENDING}: damaged: {str(error) or type(error).__name__}; a command was cut off and its note can't be read",
-            "set it aside with: protypon store repair",
+            ("set it aside with: ", RepairStore()),
         ) from error
     return entry

@@ -15,6 +15,7 @@ from pygit2.enums import MergeFileFlag, MergeFlag
 from protypon.core.files.folder import Folder
 from protypon.core.files.notes import note
 from protypon.core.files.temporary import temporary_folder
+from protypon.core.model.actions import CheckStore
 from protypon.core.model.errors import BadInput
 from protypon.core.model.paths import FOLDER
 from protypon.core.store.packs import RawObject, parse_tree, tree_objects, write_pack
@@ -44,7 +45,7 @@ class Repository:
         except (pygit2.GitError, KeyError, ValueError) as error:
             raise BadInput(
                 f"{self.rel}: damaged: {' '.join(str(error).split())[:200]}; the themes themselves are as they were",
-                "see what is wrong with: protypon store check",
+                ("see what is wrong with: ", CheckStore()),
             ) from error
 
     def has(self, oid: str) -> bool:

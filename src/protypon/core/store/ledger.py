@@ -10,6 +10,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from protypon.core.files.structured import NotRead, toml_table
+from protypon.core.model.actions import Check
 from protypon.core.model.errors import BadInput, ProtyponError
 from protypon.core.model.nouns import Record, Unit, Written
 from protypon.core.model.paths import quote_path, why_unsafe
@@ -42,7 +43,7 @@ def read(data: bytes, file: str) -> dict[Unit, Record]:
     except (UnicodeDecodeError, NotRead) as error:
         raise BadInput(
             f"{quote_path(file)}: not TOML: {str(error)[:200]}",
-            "mend that line, then: protypon check",
+            ("mend that line, then: ", Check()),
         ) from error
     if table.get("format") != FORMAT:
         raise BadInput(

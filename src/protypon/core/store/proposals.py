@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import read_entry
+from protypon.core.model.actions import RepairStore
 from protypon.core.model.errors import BadInput
 from protypon.core.model.limits import STATE_BYTES
 from protypon.core.model.paths import FILE, RUNNABLE, RelPath, rel_path
@@ -62,7 +63,7 @@ def read(folder: Folder) -> Index:
     except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError, BadInput) as error:
         raise BadInput(
             f"{INDEX}: damaged: {' '.join(str(error).split())[:120]}; what lies in {FOLDER}/ is as it was",
-            "set it aside with: protypon store repair",
+            ("set it aside with: ", RepairStore()),
         ) from error
 
 

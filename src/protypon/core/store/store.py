@@ -18,6 +18,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from protypon.core.files.folder import Folder
 from protypon.core.files.notes import note
+from protypon.core.model.actions import CheckStore, RepairStore
 from protypon.core.model.errors import BadInput, ProtyponError
 from protypon.core.model.limits import CONFIG_BYTES, STATE_BYTES
 from protypon.core.model.nouns import Content, NewRelease, Release
@@ -134,13 +135,13 @@ class Store:
         if self.bench.is_file(f"{rel}/objects/info/alternates"):
             raise BadInput(
                 f"{rel}/objects/info/alternates: names objects outside of this bench, which are not read",
-                "take that file away, then: protypon store check",
+                ("take that file away, then: ", CheckStore()),
             )
         config = f"{rel}/config"
         if self.bench.is_file(config) and b"include" in self.bench.read(config, CONFIG_BYTES).lower():
             raise BadInput(
                 f"{config}: asks for another file to be included, which is not read",
-                "take that line out, then: protypon store check",
+                ("take that line out, then: ", CheckStore()),
             )
 
     @property
@@ -165,7 +166,7 @@ class Store:
         except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
             raise BadInput(
                 f"{name}: damaged: {_why(error)}; the themes themselves are as they were",
-                "make it anew from the store with: protypon store repair",
+                ("make it anew from the store with: ", RepairStore()),
             ) from error
 
     def files(self, release: Release) -> dict[str, tuple[int, str]]:
@@ -294,7 +295,7 @@ class Store:
         except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
             raise BadInput(
                 f"{path}: damaged: {_why(error)}; this step can't be taken back, all else works",
-                "set it aside with: protypon store repair",
+                ("set it aside with: ", RepairStore()),
             ) from error
 
     def journal(self) -> list[JournalEntry]:

@@ -18,7 +18,7 @@ from protypon.core.files.folder import Folder
 from protypon.core.files.listing import Listing, Progress, look
 from protypon.core.files.notes import note
 from protypon.core.files.structured import NotRead, toml_table
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Adopt, Init, New
 from protypon.core.model.errors import BadInput, ProtyponError, UnknownName
 from protypon.core.model.limits import CONFIG_BYTES, LEDGER_BYTES
 from protypon.core.model.paths import quote_path, why_unsafe
@@ -46,9 +46,7 @@ def find(start: Path) -> Path:
             if Folder(str(folder)).stat(CONFIG) is not None:
                 note("bench", "the bench is %s", folder)
                 return folder
-    raise UnknownName(
-        f"no bench here: no {CONFIG} in {start} or above", "start one with: protypon init --platform quayside"
-    )
+    raise UnknownName(f"no bench here: no {CONFIG} in {start} or above", ("start one with: ", Init("quayside")))
 
 
 class Bench:
@@ -210,11 +208,11 @@ class Bench:
             if not found.maintained:
                 raise UnknownName(
                     f"{slug} has no ledger, so it is not one of yours",
-                    "if it is, begin one with: " + command_line("adopt", slug),
+                    ("if it is, begin one with: ", Adopt(slug)),
                 )
             return found
         if not self.children:
-            raise UnknownName("no child in this bench", "start one with: protypon new SLUG --parent SLUG")
+            raise UnknownName("no child in this bench", ("start one with: ", New()))
         if len(self.children) > 1:
             names = ", ".join(t.slug for t in self.children)
             raise UnknownName(f"which child: {names}?", f"add --child, as in --child {self.children[0].slug}")

@@ -184,5 +184,6 @@ def manifest_problems(theme: Theme, platform: Platform) -> list[Problem]:
     """What is wrong with a theme's manifest and slug by themselves."""
     problems = list(theme.problems)
     if not platform.slug_fits(theme.slug):
-        problems.append(Problem(theme.manifest, f"the slug {theme.slug!r} is against the rule: {platform.slug_says}"))
+        words = f"the slug {theme.slug!r} is against the rule: {platform.slug_says}"
+        problems.append(Problem(theme.manifest, words, code="slug-rule"))
     return problems

@@ -7,7 +7,7 @@ from dataclasses import replace
 from protypon.core.files.archives import Intake
 from protypon.core.files.caches import CacheRow
 from protypon.core.files.listing import Listing, look
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Survey
 from protypon.core.model.errors import BadInput
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import quote_path
@@ -28,7 +28,7 @@ def themes_of(intake: Intake, platform: Platform, listing: Listing | None = None
         wanted = " or ".join(f.path for f in platform.manifests)
         raise BadInput(
             f"{quote_path(intake.origin)}: no {platform.title} theme in it: no {wanted} found",
-            "look at it with: " + command_line("survey", intake.origin),
+            ("look at it with: ", Survey(intake.origin)),
         )
     return list(found.values())
 

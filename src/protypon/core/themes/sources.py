@@ -16,6 +16,7 @@ from protypon.core.languages.registry import CODED, language
 from protypon.core.languages.source import SourceFacts
 from protypon.core.languages.writers import MODULES, writer
 from protypon.core.merge import three_way as merge
+from protypon.core.model.actions import CheckStore
 from protypon.core.model.errors import BadInput
 from protypon.core.model.nouns import Comparison, Place, Problem, Release, Theme
 from protypon.core.model.paths import Entry, quote_path
@@ -95,9 +96,7 @@ class BenchSources:
         if path in theme.stored:
             data = self.blob(digest_of(theme, path))
             if data is None:
-                raise BadInput(
-                    f"{quote_path(path)} of {theme.label} is not in the store any more", "protypon store check"
-                )
+                raise BadInput(f"{quote_path(path)} of {theme.label} is not in the store any more", CheckStore())
             return data
         inside = theme.folder.startswith(self.overlay.folder.root + os.sep)
         return self.overlay.read(f"{theme.folder}/{path}") if inside else self._elsewhere.read(theme, path)

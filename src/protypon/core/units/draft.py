@@ -15,7 +15,7 @@ from protypon.core.languages.facts import FactsCache
 from protypon.core.languages.source import SourceFacts
 from protypon.core.languages.text_edits import Style, style_of
 from protypon.core.languages.writers import Writer, writer
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Check
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Content, Problem, Release, Theme
 from protypon.core.model.paths import FILE, Entry, quote_path
@@ -127,9 +127,7 @@ class Draft:
         """Plan the files of this draft. Raises ProtyponError where one would not parse."""
         problem = self.problem()
         if problem is not None:
-            raise ProtyponError(
-                f"what would be written does not parse: {problem}; nothing was changed", "protypon check"
-            )
+            raise ProtyponError(f"what would be written does not parse: {problem}; nothing was changed", Check())
         for path, data in self.files.items():
             full = os.path.join(self.child.folder, path)
             if data is None:
@@ -172,7 +170,7 @@ def open_code(draft: Draft, wanted: str = "") -> tuple[str, bytes, Writer, Style
         if draft.world.sources.problems(draft.child, path, rule.language):
             raise ProtyponError(
                 f"{quote_path(path)} does not parse, so nothing can be written into it",
-                "see where with: " + command_line("check", draft.child.slug),
+                ("see where with: ", Check(draft.child.slug)),
             )
         return path, data, made, style_of(data, made, _usual(draft, rule)), False
     return path, made.SKELETON.encode(), made, style_of(_sample(draft, rule), made, '"'), True

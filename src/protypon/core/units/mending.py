@@ -9,7 +9,7 @@ from protypon.core.analysis.state import Callback
 from protypon.core.languages.spans import CallSpan
 from protypon.core.languages.text_edits import renamed
 from protypon.core.languages.writers import writer
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Drop
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Facts, Record, Unit
 from protypon.core.platform.meanings import Meaning
@@ -90,12 +90,12 @@ def _hook(draft: Draft, record: Record, facts: Facts, others: list[Record]) -> M
     found = hooks.standing(draft.world, to.path, to.name or "") if record.how != "attach" else []
     if record.how == "attach":
         if to == unit:
-            raise ProtyponError(f"{unit.address}: there is no mechanical step", command_line("drop", unit.address))
+            raise ProtyponError(f"{unit.address}: there is no mechanical step", Drop(unit.address))
         made = changed_calls(draft, record.written.file, {"attach": {"point": to.path}}, unit.path, unit.name or "")
         made = _with_mark_at(made, record, unit.path, to.path) if made.files == draft.files else made
         return made, replace(record, unit=to), f"attached at {to.path} now"
     if not found:
-        raise ProtyponError(f"{unit.address}: nothing like it is attached", command_line("drop", unit.address))
+        raise ProtyponError(f"{unit.address}: nothing like it is attached", Drop(unit.address))
     callback = found[0]
     number = callback.order if isinstance(callback.order, int) else None
     change: dict[str, object] = {"point": to.path, "callback": callback.label}
@@ -189,20 +189,18 @@ def _function(draft: Draft, record: Record, facts: Facts, others: list[Record]) 
     """Numbers in its calls, where that is all; else off and on again in the way that works now, with the child's own text."""
     origin = origin_of(draft.world, facts.moved[0].path if facts.moved else record.unit.path)
     if origin is None:
-        raise ProtyponError(
-            f"{record.unit.address}: the parents have no such function", command_line("drop", record.unit.address)
-        )
+        raise ProtyponError(f"{record.unit.address}: the parents have no such function", Drop(record.unit.address))
     renumbered = None if facts.moved or facts.fatal else _renumbered(draft, record, origin)
     if renumbered is not None:
         return renumbered
     part = facts.part
     own = own_text(draft, record, others)
     if part is None and own is None:
-        raise ProtyponError(f"{record.unit.address}: its text is gone", command_line("drop", record.unit.address))
+        raise ProtyponError(f"{record.unit.address}: its text is gone", Drop(record.unit.address))
     if any(o.written.part_of == record.unit.address for o in others) or record.written.part_of:
         raise ProtyponError(
             f"{record.unit.address}: it was written together with others, so it is not moved alone",
-            command_line("drop", record.written.part_of or record.unit.address),
+            Drop(record.written.part_of or record.unit.address),
         )
     text = renamed(own or b"", {record.unit.path: origin.name}, writer_of(draft, origin), folds(draft.start))
     if record.written.at:

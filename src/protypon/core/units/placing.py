@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from protypon.core.model.actions import Action
 from protypon.core.model.nouns import Record, Theme
 from protypon.core.units.draft import Draft
 
@@ -43,7 +44,7 @@ class Outcome:
     """What the records' digests stand for."""
     words: str
     file: str
-    notes: tuple[tuple[str, str], ...] = ()
+    notes: tuple[tuple[str, Action | None], ...] = ()
     chain: tuple[str, ...] = ()
     """Other functions that had to be copied with it."""
     called: str = ""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Check, Update
 from protypon.core.model.nouns import Comparison, Facts, Record, Told
 from protypon.core.units import claims
 from protypon.core.units.world import World
@@ -32,7 +32,7 @@ def unknown(world: World, facts: Facts) -> Facts | None:
         theirs="?",
         reach="unknown",
         reach_because=why,
-        told={"unknown": Told(why, command_line("check", world.child.slug))},
+        told={"unknown": Told(why, Check(world.child.slug))},
     )
 
 
@@ -43,7 +43,7 @@ def compared(world: World, facts: Facts, record: Record, now: claims.Claim, told
     if facts.theirs != facts.base:
         label = f"{facts.now_from} {facts.now}" if facts.now else facts.now_from or world.platform.title
         changes = "; ".join(claims.differences(before, now)) or "the claim is written otherwise"
-        told["drifted"] = Told(f"{label}: {changes}; yours still applies", "update")
+        told["drifted"] = Told(f"{label}: {changes}; yours still applies", Update)
         facts = replace(facts, comparison=Comparison("clean"))
     return replace(facts, told=told)
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.languages.writers import writer
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Explain, Override, Words
 from protypon.core.units import run_differences
 from protypon.core.units.draft import Draft
 from protypon.core.units.parent_functions import Origin, calls_of, folds, own_function, text_of
@@ -104,7 +104,7 @@ def ties(before: Draft, after: Draft, origin: Origin, called: str) -> Iterator[s
             yield f"{', '.join(others)} at {point} has the order {order} too; of equals, the one attached later runs later: now that is yours"
 
 
-def instead(world: World, origin: Origin) -> str:
+def instead(world: World, origin: Origin) -> Words:
     """What can be done in its place: points fired near it, or the template that prints it."""
     behaviour = world.behaviour
     near = [
@@ -113,13 +113,10 @@ def instead(world: World, origin: Origin) -> str:
     ]  # fmt: skip
     calls = [c for c in calls_of(world, behaviour, origin.name) if c.template]
     if calls:
-        return "copy the template that calls it: " + command_line(
-            "override", f"template:{calls[0].place.path}", "--child", world.child.slug
-        )
+        return ("copy the template that calls it: ", Override(f"template:{calls[0].place.path}", world.child.slug))
     if near:
-        return f"attach something at {near[0]} instead: " + command_line(
-            "override", f"hook:{near[0]}", "--attach", "NAME", "--child", world.child.slug
+        return (
+            f"attach something at {near[0]} instead: ",
+            Override(f"hook:{near[0]}", world.child.slug, ("--attach", "NAME")),
         )
-    return "see what it has to do with: " + command_line(
-        "explain", f"function:{origin.name}", "--child", world.child.slug
-    )
+    return ("see what it has to do with: ", Explain(f"function:{origin.name}", world.child.slug))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from protypon.core.model.actions import Adopt
 from protypon.core.model.errors import ProtyponError
 from protypon.core.platform.expressions import search
 
@@ -34,7 +35,7 @@ def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
         found = search(".".join(keys), text)
         if found is None or len(found.spans) < 2 or found.spans[1][0] < 0:
             raise ProtyponError(
-                f"this manifest has no place for {value!r}", "write the manifest by hand, and then run: protypon adopt"
+                f"this manifest has no place for {value!r}", ("write the manifest by hand, and then run: ", Adopt())
             )
         start, end = found.spans[1]
         text = text[:start] + str(value or "") + text[end:]

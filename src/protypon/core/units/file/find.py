@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import NamedTuple, cast
 
 from protypon.core.merge import likeness
+from protypon.core.model.actions import Drop, Mend
 from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Unit
 from protypon.core.model.paths import Entry, quote_path
 from protypon.core.platform.format import KINDS
@@ -215,7 +216,7 @@ def _facts(
         theirs=digest,
         reach=usage.reach if located.entry else "no",
         reach_because=usage.because,
-        reach_next="mend" if located.stray or usage.mendable else "drop",
+        reach_next=Mend if located.stray or usage.mendable else Drop,
         origin=record.source if record else (theirs.theme.slug if theirs else world.lineage.root),
         taken=record.release if record else None,
         now_from=theirs.theme.slug if theirs else None,

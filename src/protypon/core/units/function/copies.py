@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 
 from protypon.core.languages.text_edits import indented, renamed
 from protypon.core.languages.writers import Writer, writer
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Check, Drop
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record
 from protypon.core.units.coder import Coder, coder
@@ -58,11 +58,11 @@ def with_text(draft: Draft, record: Record, text: bytes, label: str, names: Mapp
     """Give the child's copy another text (in the parent's words), where it stands; ``names`` are the parent's names -> the child's."""
     own = own_function(draft.world, record.written.called or record.unit.path, record.written.file)
     if own is None:
-        raise ProtyponError(f"{record.unit.address}: the copy is gone", command_line("drop", record.unit.address))
+        raise ProtyponError(f"{record.unit.address}: the copy is gone", Drop(record.unit.address))
     data, span = span_of(draft.world, own)
     made = writer_of(draft, own)
     if span is None:
-        raise ProtyponError(f"{record.unit.address}: it can't be found in {own.path}", "protypon check")
+        raise ProtyponError(f"{record.unit.address}: it can't be found in {own.path}", Check())
     code, _ = coder(draft, own.path)
     text = renamed(text, names, made, folds(draft.start))
     comment, function = _apart(text, made)

@@ -7,6 +7,7 @@ from dataclasses import replace
 from protypon.core.languages.text_edits import renamed
 from protypon.core.languages.writers import MODULES, writer
 from protypon.core.merge import likeness
+from protypon.core.model.actions import Drop, Update
 from protypon.core.model.nouns import Candidate, Facts, Part, Record, Told
 from protypon.core.units.function.copies import head_lines
 from protypon.core.units.function.own_words import names_of, own_words
@@ -50,7 +51,7 @@ def gone(world: World, facts: Facts, record: Record) -> Facts:
     if len(moved) == 1:
         to = kept[0][1]
         told["moved"] = Told(
-            f"{to.theme.label} calls it {to.name} now ({shown(to.place)}, {moved[0].alike:.0%} alike)", "update"
+            f"{to.theme.label} calls it {to.name} now ({shown(to.place)}, {moved[0].alike:.0%} alike)", Update
         )
         rule = world.platform.rule_of(to.path)
         renamed_text = (
@@ -74,7 +75,7 @@ def gone(world: World, facts: Facts, record: Record) -> Facts:
     )
     label = f"{record.source} {record.release}" if record.release else record.source
     told["stranded"] = Told(
-        f"{_now(world, record)} has no function {record.unit.path} any more ({label} had), and nothing like it", "drop"
+        f"{_now(world, record)} has no function {record.unit.path} any more ({label} had), and nothing like it", Drop
     )
     told["holds"] = Told(f"{record.source} no longer has it, but {referred} still calls it, and yours is called")
     return replace(facts, moved=moved, referred=referred, told=told)

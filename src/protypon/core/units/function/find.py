@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Adopt, Check, Drop, Mend, Settle, Update
 from protypon.core.model.nouns import Facts, Record, Theme, Told, Unit, Written
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.fate import gone, part_of
@@ -65,11 +65,11 @@ def _unlisted(world: World, listed: set[str]) -> Iterator[Facts]:
             told={
                 "unlisted": Told(
                     f"{shown(own.place)} stands in the place of {origin.name} ({shown(origin.place)}), and no record says from which release it was made",
-                    command_line("adopt", world.child.slug),
+                    Adopt(world.child.slug),
                 ),
                 "needless": Told(
                     f"{shown(own.place)} says just what {origin.theme.label} says; adopt it, and drop it",
-                    command_line("adopt", world.child.slug),
+                    Adopt(world.child.slug),
                 ),
             },
         )  # fmt: skip
@@ -116,7 +116,7 @@ def _listed(world: World, record: Record, records: list[Record]) -> Facts:
         ours=None, base=record.digest, theirs=None, reach="no", origin=record.source, taken=record.release,
         base_here=world.sources.blob(record.digest) is not None, sure=record.sure, cut=world.lineage.cut,
         line=own.function.line if own is not None else None,
-        told={"missing": Told(f"the ledger says {name} in {file} stands in the place of {record.unit.path}, and it is gone", "drop")},
+        told={"missing": Told(f"the ledger says {name} in {file} stands in the place of {record.unit.path}, and it is gone", Drop)},
     )  # fmt: skip
     if own is None:
         return facts
@@ -140,7 +140,7 @@ def _listed(world: World, record: Record, records: list[Record]) -> Facts:
             theirs="?",
             reach="unknown",
             reach_because=why,
-            told={"unknown": Told(why, command_line("check", world.child.slug))},
+            told={"unknown": Told(why, Check(world.child.slug))},
         )
     if origin is None:
         return gone(world, facts, record)
@@ -163,15 +163,15 @@ def _there(
     facts = replace(facts, theirs=digest, text=theirs, now_from=origin.theme.slug, now=origin.theme.release, part=part)
     reached, because = reach(world, record, own, origin)
     breaks = clash(world, record, own, origin) if digest != record.digest else unattached(world, record, origin)
-    command = "mend" if reached == "no" and record.how == "detach" else "drop"
+    step: type[Mend | Drop] = Mend if reached == "no" and record.how == "detach" else Drop
     told = _words(world, facts, record, own, origin)
     if reached == "no":
-        told["idle"] = Told(because, command)
+        told["idle"] = Told(because, step)
     if breaks:
         told["conflicted"] = Told(
-            breaks, "settle" if digest == record.digest or unattached(world, record, origin) else "update"
+            breaks, Settle if digest == record.digest or unattached(world, record, origin) else Update
         )
-    return replace(facts, reach=reached, reach_because=because, reach_next=command, clash=breaks, told=told)
+    return replace(facts, reach=reached, reach_because=because, reach_next=step, clash=breaks, told=told)
 
 
 def _fatal(world: World, own: Origin, record: Record) -> str:
@@ -195,9 +195,9 @@ def _fatal_words(world: World, fatal: str, record: Record) -> dict[str, Told]:
     try:
         again(taken_out(Draft(world), record, ()), record, {})
     except ProtyponError as error:
-        return {"fatal": Told(f"{fatal}: the site stops; {error.message}", "drop")}
+        return {"fatal": Told(f"{fatal}: the site stops; {error.message}", Drop)}
     return {
-        "fatal": Told(f"{fatal}: the site stops; it can be taken off its point and put back under another name", "mend")
+        "fatal": Told(f"{fatal}: the site stops; it can be taken off its point and put back under another name", Mend)
     }
 
 
@@ -215,10 +215,10 @@ def _words(world: World, f: Facts, record: Record, own: Origin, origin: Origin) 
     )
     where = f"{{theirs}} of {origin.theme.slug}/{origin.path} and {{ours}} of {own.path}"
     return {
-        "needless": Told(f"{own.path} line {own.function.line} says just what {parent} says{same}", "drop"),
+        "needless": Told(f"{own.path} line {own.function.line} says just what {parent} says{same}", Drop),
         "holds": Told(f"{parent} {holds}"),
-        "drifted": Told(f"{origin.theme.label} changed {origin.name}: {{parent}} of {origin.path}; {{own}}", "update"),
-        "conflicted": Told(f"{origin.name}: {where} change the same place", "update"),
+        "drifted": Told(f"{origin.theme.label} changed {origin.name}: {{parent}} of {origin.path}; {{own}}", Update),
+        "conflicted": Told(f"{origin.name}: {where} change the same place", Update),
     }
 
 
@@ -229,7 +229,7 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     placed = replaced(draft, unit.path)
     own_unit = Unit("function", placed.copies[0].origin.name)
     chain = [c for c in placed.copies if c.origin.name != own_unit.path]
-    notes = [(note, "") for note in placed.notes]
+    notes = [(note, None) for note in placed.notes]
     return Outcome(
         placed.draft,
         tuple(placed.records(own_unit, asked.why)),

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.state import Halted
 from protypon.core.languages.code import Code, Function, Node, walk
-from protypon.core.model.commands import command_line
-from protypon.core.model.nouns import Finding
+from protypon.core.model.actions import Explain
+from protypon.core.model.nouns import Finding, Unit
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
 
@@ -44,7 +44,7 @@ def state_doubt(world: World, halted: Halted) -> str:
 
 def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
     other = f", and {shown(halted.other)} has declared it already" if halted.other else ""
-    name = halted.because.split(" ")[0]
+    name = halted.name
     because = f"{shown(halted.site)} declares {name}{other}: {what}"
     return Finding(
         halted.code,
@@ -52,8 +52,9 @@ def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
         halted.site.theme,
         halted.site.path,
         because,
-        command_line("explain", f"function:{name}", "--child", world.child.slug),
+        Explain(f"function:{name}", world.child.slug),
         halted.site.line,
+        Unit("function", name),
     )
 
 
@@ -73,7 +74,7 @@ def _uncalled(world: World) -> Iterator[Finding]:
         called = any(table.get(name, set()) - {id(function)} for table in mentioned for name in names)
         if not called and not _stands_in(words, function.name):
             because = f"{child.slug}/{path} line {function.line}: nothing calls or attaches {function.name}, and no pattern finds it"
-            step = command_line("explain", f"function:{function.name}", "--child", child.slug)
+            step = Explain(f"function:{function.name}", child.slug)
             yield Finding("never-called", "note", child.slug, path, because, step, function.line)
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from protypon.core.analysis.state import Callback
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Adopt, Check, Drop, Explain, Points
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record, Unit, Written
 from protypon.core.platform.schema import nearest
@@ -85,7 +85,7 @@ def replaced(draft: Draft, name: str, texts: Texts | None = None, file: str = ""
     if origin is None:
         names = tuple(sorted({o.name for o in functions_in(world.behaviour, world.ancestors)}))
         near = nearest(name, names)
-        hint = f"did you mean function:{near}?" if near else command_line("points", "--child", world.child.slug)
+        hint = f"did you mean function:{near}?" if near else Points(child=world.child.slug)
         raise ProtyponError(f"no ancestor of {world.child.slug} has a function {name}", hint)
     _refuse(world, origin)
     _refuse_own(world, origin)
@@ -112,11 +112,11 @@ def _reasons(tries: list[str]) -> str:
 def _refuse(world: World, origin: Origin) -> None:
     uncertain = world.behaviour.uncertain
     if uncertain:
-        raise ProtyponError(f"function:{origin.name}: {uncertain}", command_line("check", world.child.slug))
+        raise ProtyponError(f"function:{origin.name}: {uncertain}", Check(world.child.slug))
     if "\\" in origin.name:
         raise ProtyponError(
             f"function:{origin.name}: it stands in a namespace, and a copy elsewhere would see other names",
-            command_line("explain", f"function:{origin.name}", "--child", world.child.slug),
+            Explain(f"function:{origin.name}", world.child.slug),
         )
 
 
@@ -126,13 +126,13 @@ def _refuse_own(world: World, origin: Origin) -> None:
     if own is not None:
         raise ProtyponError(
             f"function:{origin.name}: {shown(own.place)} declares it already; nothing was changed",
-            "write it down as yours with: " + command_line("adopt", world.child.slug),
+            ("write it down as yours with: ", Adopt(world.child.slug)),
         )
     hook = next((u for u in world.records if u.kind == "hook" and same_name(world, u.name or "", origin.name)), None)
     if hook is not None:
         raise ProtyponError(
             f"function:{origin.name}: {hook.address} is overridden already, and a copy would take its place",
-            "take that out first: " + command_line("drop", f"{hook.address}", "--child", world.child.slug),
+            ("take that out first: ", Drop(f"{hook.address}", world.child.slug)),
         )
 
 

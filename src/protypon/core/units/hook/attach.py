@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Points
 from protypon.core.model.errors import ProtyponError, Usage
 from protypon.core.platform.schema import nearest
 from protypon.core.units import run_differences
@@ -29,7 +29,7 @@ def attached(draft: Draft, point: str, name: str, number: int | None, file: str 
     if own_point is None and not fired and not unnamed:
         names = tuple(sorted({p.name for p in behaviour.platform.code.points} | set(behaviour.fired)))
         near = nearest(point, names)
-        hint = f"did you mean {near}?" if near else command_line("points", "--child", draft.child.slug)
+        hint = f"did you mean {near}?" if near else Points(child=draft.child.slug)
         raise ProtyponError(f"nothing fires a point {point} in the lineage of {draft.child.slug}", hint)
     gives = own_point.arguments if own_point else max((len(s.call.arguments) - 1 for s in fired), default=0)
     passes = point in behaviour.passing
@@ -42,7 +42,7 @@ def attached(draft: Draft, point: str, name: str, number: int | None, file: str 
         )
         if not why:
             return Hooked(made, path, None, brought, f"{point} gives {gives} argument{'s' * (gives != 1)}", name)
-    raise ProtyponError(f"{name} can't be attached at {point}: {why}", command_line("points", point))
+    raise ProtyponError(f"{name} can't be attached at {point}: {why}", Points(point))
 
 
 def _taken_away(world: World, point: str, name: str) -> str:

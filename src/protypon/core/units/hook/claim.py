@@ -7,6 +7,7 @@ from typing import Any
 
 from protypon.core.analysis.state import Callback
 from protypon.core.languages.code import spreads
+from protypon.core.model.actions import Settle, Update
 from protypon.core.model.nouns import Comparison, Facts, Told
 from protypon.core.units import claims
 from protypon.core.units.world import World
@@ -54,7 +55,7 @@ def compared(facts: Facts, before: claims.Claim, now: claims.Claim, told: dict[s
     if facts.theirs == facts.base or not before:
         return replace(facts, told=told)
     changes = "; ".join(claims.differences(before, now))
-    told["drifted"] = Told(f"{label}: {changes}; yours still applies", "update")
+    told["drifted"] = Told(f"{label}: {changes}; yours still applies", Update)
     clash = ""
     old, new = set(before.get("fired", ())), set(now.get("fired", ()))
     if old - new and new - old:
@@ -66,5 +67,5 @@ def compared(facts: Facts, before: claims.Claim, now: claims.Claim, told: dict[s
             f"{now['point']} of {label} {'passes a value on' if now.get('passes') else 'prints'} now, which it did not"
         )
     if clash:
-        told["conflicted"] = Told(f"{clash}: look whether yours is still right there", "settle")
+        told["conflicted"] = Told(f"{clash}: look whether yours is still right there", Settle)
     return replace(facts, comparison=Comparison("clean"), clash=clash, told=told)

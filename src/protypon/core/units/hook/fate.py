@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from protypon.core.analysis.state import Callback
 from protypon.core.merge import likeness
+from protypon.core.model.actions import Drop, Mend, Update
 from protypon.core.model.nouns import Candidate, Facts, Record, Told
 from protypon.core.platform.schema import nearest
 from protypon.core.units import claims
@@ -32,12 +33,12 @@ def renamed(world: World, facts: Facts, record: Record) -> Facts:
         facts = replace(facts, moved=(candidate,), now_from=callback.site.theme)
         if callback.point != unit.path and unit.path not in world.behaviour.fired and claim["fired"]:
             words = f"{shown(callback.site)} attaches {callback.label} at {callback.point} now; nothing fires {unit.path} any more"
-            return replace(facts, told={"moved": Told(words, "update")})
+            return replace(facts, told={"moved": Told(words, Update)})
         what = f"at {callback.point} now" if callback.point != unit.path else f"{callback.label} now"
         it = "it " if callback.point != unit.path else ""
         words = f"{shown(callback.site)} attaches {it}{what}: nothing called {unit.name} stands at {unit.path}, so yours takes nothing off"
         return replace(
-            held(facts, claim), reach="no", reach_because=words, reach_next="mend", told={"idle": Told(words, "mend")}
+            held(facts, claim), reach="no", reach_because=words, reach_next=Mend, told={"idle": Told(words, Mend)}
         )
     if len(found) > 1:
         names = " or ".join(f"{c.label} at {c.point}" for c, _ in found[:3])
@@ -45,7 +46,7 @@ def renamed(world: World, facts: Facts, record: Record) -> Facts:
     else:
         was = f" with order {before['order']}" if "order" in before else ""
         words = f"{now} attaches no {unit.name} at {unit.path} any more (it did{was}), and nothing like it"
-    return replace(facts, told={"stranded": Told(words, "drop")})
+    return replace(facts, told={"stranded": Told(words, Drop)})
 
 
 def _other_places(world: World, record: Record, former: PastRelease | None) -> Iterator[tuple[Callback, float]]:
@@ -96,9 +97,9 @@ def point_gone(world: World, facts: Facts, record: Record, before: claims.Claim)
     if new:
         words = f"{now} fires {new} in {', '.join(before.get('fired', ()))}, where it fired {record.unit.path}"
         moved = (Candidate(record.source, f"{new}#{record.unit.name}", 1.0),)
-        return replace(facts, theirs=None, moved=moved, told={"moved": Told(words, "update")})
+        return replace(facts, theirs=None, moved=moved, told={"moved": Told(words, Update)})
     words = f"nothing fires {record.unit.path} any more ({now}), so whatever is attached there is never run"
-    return replace(facts, theirs=None, told={"stranded": Told(words, "drop")})
+    return replace(facts, theirs=None, told={"stranded": Told(words, Drop)})
 
 
 def _renamed_point(world: World, record: Record, before: claims.Claim) -> str:

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from protypon.core.analysis.state import Callback, Detachment, closure_of
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Adopt, Check, Drop, Mend, Points
 from protypon.core.model.errors import Usage
 from protypon.core.model.nouns import Facts, Record, Theme, Told, Unit, Written
 from protypon.core.units import claims
@@ -87,7 +87,7 @@ def _without_record(world: World, unit: Unit, callback: Callback, detachment: De
         text=claim, written=Written(detachment.site.path, order=number, to=to),
         unit=unit, listed=False, how=how, file=detachment.site.path, ours=_mine(unit, how), base=None, theirs=blob_digest(claim),
         reach="yes", origin=callback.site.theme, now_from=callback.site.theme, now=theme.release if theme else None,
-        line=detachment.site.line or None, told={"unlisted": Told(because, command_line("adopt", world.child.slug))},
+        line=detachment.site.line or None, told={"unlisted": Told(because, Adopt(world.child.slug))},
     )  # fmt: skip
 
 
@@ -116,14 +116,14 @@ def _listed(world: World, record: Record) -> Facts:
             theirs="?",
             reach="unknown",
             reach_because=why,
-            told={"unknown": Told(why, command_line("check", world.child.slug))},
+            told={"unknown": Told(why, Check(world.child.slug))},
         )
     if record.how == "attach":
         return _attachment(world, facts, record)
     words = f"the ledger says {record.unit.name} of {label} is taken off {record.unit.path}, and nothing in the code does that any more"
     tried = _tried(world, record)
     if tried is None:
-        return replace(facts, told={"missing": Told(words, "drop")})
+        return replace(facts, told={"missing": Told(words, Drop)})
     facts = replace(facts, ours=_mine(record.unit, record.how), line=tried.site.line or None, file=tried.site.path)
     standing = hooks.standing(world, record.unit.path, record.unit.name or "")
     if not standing:
@@ -164,14 +164,12 @@ def _there(world: World, facts: Facts, record: Record, standing: list[Callback])
         told["holds"] = Told(words)
         return compared(facts, before, now, told, label=now_label(facts))
     if sure:
-        told["idle"] = Told(_why_left(unit, sure[0], before, record), "mend")
-        return replace(facts, reach="no", reach_because=told["idle"].because, reach_next="mend", told=told)
+        told["idle"] = Told(_why_left(unit, sure[0], before, record), Mend)
+        return replace(facts, reach="no", reach_because=told["idle"].because, reach_next=Mend, told=told)
     facts = replace(facts, reach="yes")
     if record.how == "reorder":
         if callback.order == record.written.to:
-            told["needless"] = Told(
-                f"{shown(callback.site)} attaches it with order {callback.order} itself now", "drop"
-            )
+            told["needless"] = Told(f"{shown(callback.site)} attaches it with order {callback.order} itself now", Drop)
             return replace(facts, ours=facts.theirs, told=told)
         told["holds"] = Told(
             f"{shown(callback.site)} attaches it with {callback.order}, and it runs with {record.written.to}"
@@ -205,7 +203,7 @@ def _attachment(world: World, facts: Facts, record: Record) -> Facts:
     ]  # fmt: skip
     words = f"the ledger says {unit.name} is attached at {unit.path}, and nothing in the code of {world.child.slug} does that any more"
     if not own:
-        return replace(facts, told={"missing": Told(words, "drop")})
+        return replace(facts, told={"missing": Told(words, Drop)})
     before = claims.read(world.sources.blob(record.digest))
     now = claim_of(world, unit.path, None, False)
     mine = _mine(unit, "attach", record.written.to)
@@ -228,7 +226,7 @@ def _attachment(world: World, facts: Facts, record: Record) -> Facts:
             if own[0].gone is not None
             else f"there is no function {unit.name}"
         )
-        told["idle"] = Told(f"{unit.name} never runs at {unit.path}: {why}", "drop")
+        told["idle"] = Told(f"{unit.name} never runs at {unit.path}: {why}", Drop)
         return replace(held(facts, now), reach="no", reach_because=told["idle"].because, told=told)
     return compared(
         replace(held(facts, now), reach="yes"),
@@ -263,7 +261,7 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     if unit.name is None:
         raise Usage(
             f"{unit.address}: which callback?",
-            f"write hook:{unit.path}#CALLBACK; see them with: " + command_line("points", unit.path),
+            (f"write hook:{unit.path}#CALLBACK; see them with: ", Points(unit.path)),
         )
     if asked.order is not None:
         done = hooks.reordered(draft, unit.path, unit.name, asked.order)
@@ -296,6 +294,6 @@ def _outcome(
         ((theme, text),),
         done.why,
         done.file,
-        tuple((n, "") for n in done.notes),
+        tuple((n, None) for n in done.notes),
         called=done.called,
     )

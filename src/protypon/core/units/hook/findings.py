@@ -10,7 +10,7 @@ from protypon.core.analysis.state import Callback, Detachment, State, closure_of
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.code import always_returns
 from protypon.core.languages.registry import CODED, coded
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Explain, Mend, Points
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
 from protypon.core.themes.reach import Location
@@ -84,14 +84,10 @@ def _detachments(world: World) -> Iterator[Finding]:
             continue
         unit = f"hook:{point}#{label}"
         if (place.path, place.line) in mendable:
-            step = command_line("mend", unit, "--child", world.child.slug)
-            yield Finding("detaches-nothing", "error", place.theme, place.path, because, step, place.line)
+            mend = Mend(unit, world.child.slug)
+            yield Finding("detaches-nothing", "error", place.theme, place.path, because, mend, place.line)
             continue
-        step = (
-            command_line("explain", f"hook:{point}", "--child", world.child.slug)
-            if known
-            else command_line("points", "--child", world.child.slug)
-        )
+        step = Explain(f"hook:{point}", world.child.slug) if known else Points(child=world.child.slug)
         yield Finding("detaches-nothing", "error", place.theme, place.path, because, step, place.line)
 
 
@@ -152,7 +148,7 @@ def _attachments(world: World) -> Iterator[Finding]:
         if callback.site.theme != world.child.slug or (callback.site, callback.point) in told:
             continue
         told.add((callback.site, callback.point))
-        step = command_line("explain", f"hook:{callback.point}", "--child", world.child.slug)
+        step = Explain(f"hook:{callback.point}", world.child.slug)
         place = (callback.site.theme, callback.site.path)
         if callback.point not in own | set(behaviour.fired) and not unnamed:
             near = nearest(callback.point, tuple(sorted(own | set(behaviour.fired))))
@@ -164,7 +160,7 @@ def _attachments(world: World) -> Iterator[Finding]:
                 "warning",
                 *place,
                 because,
-                command_line("points", "--child", world.child.slug),
+                Points(child=world.child.slug),
                 callback.site.line,
             )
         elif isinstance(callback.target, str) and "::" not in callback.target and not _is_there(behaviour, callback):
@@ -227,7 +223,7 @@ def _ran(world: World) -> Iterator[Finding]:
         function, file, name = fit.closure.function, fit.closure.file, fit.callback.label
         place = Location(file.theme, file.path, function.line)
         handed = fit.given if fit.callback.takes is None else min(fit.callback.takes, fit.given)
-        step = command_line("explain", f"hook:{fit.callback.point}", "--child", world.child.slug)
+        step = Explain(f"hook:{fit.callback.point}", world.child.slug)
         fewest = function.fewest - ("::" in function.name and not file.hoists)
         if fewest > handed and ("few", place) not in told:
             told.add(("few", place))

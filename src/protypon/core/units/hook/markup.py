@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from protypon.core.analysis.site import PageRun
 from protypon.core.analysis.state import Ran
 from protypon.core.analysis.values import Unknown
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Explain
 from protypon.core.model.nouns import Finding
 from protypon.core.themes.reach import Location
 from protypon.core.units.places import shown
@@ -84,7 +84,7 @@ def _finding(world: World, ran: Ran, partner: Ran | None, place: Location, kinds
         place.theme,
         place.path,
         because,
-        command_line("explain", f"hook:{ran.callback.point}", "--child", world.child.slug),
+        Explain(f"hook:{ran.callback.point}", world.child.slug),
         place.line,
     )
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from protypon.core.analysis.state import Callback, closure_of
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Explain, Override, Points
 from protypon.core.model.errors import ProtyponError
 from protypon.core.platform.schema import nearest
 from protypon.core.units import run_differences
@@ -115,7 +115,7 @@ def detached(draft: Draft, point: str, label: str, file: str = "") -> Hooked:
             return _off_in_manifest(draft, point, callbacks[0])
         blocks = [taken_off(draft, c, code) for c in callbacks]
     except LookupError as error:
-        raise ProtyponError(f"hook:{point}#{label}: {error}", command_line("explain", f"hook:{point}")) from error
+        raise ProtyponError(f"hook:{point}#{label}: {error}", Explain(f"hook:{point}")) from error
     made, path, brought = put(draft, ["\n".join([words, *dict.fromkeys(b.text for b in blocks)])], file)
     number = f" with order {callbacks[0].order}" if code.takes("detach", "order") else ""
     why = f"{shown(callbacks[0].site)} attaches it{number}; taken off {'at ' + blocks[0].moment if blocks[0].moment else 'at once'}"
@@ -141,14 +141,14 @@ def _there(world: World, point: str, label: str) -> list[Callback]:
         why = f"{shown(gone.site)} takes it off" if gone is not None else "your code keeps it from being attached"
         raise ProtyponError(
             f"{label} does not stand at {point} as it is: {why}",
-            command_line("points", point, "--child", world.child.slug),
+            Points(point, world.child.slug),
         )
     behaviour = world.behaviour.parents
     labels = tuple(
         dict.fromkeys(c.label for s in (behaviour.states if behaviour else ()) for c in s.callbacks if c.point == point)
     )
     near = nearest(label, labels)
-    hint = f"did you mean hook:{point}#{near}?" if near else command_line("points", point, "--child", world.child.slug)
+    hint = f"did you mean hook:{point}#{near}?" if near else Points(point, world.child.slug)
     raise ProtyponError(f"no ancestor of {world.child.slug} attaches {label} at {point}", hint)
 
 
@@ -204,13 +204,11 @@ def reordered(draft: Draft, point: str, label: str, number: int, file: str = "")
     callback = callbacks[0]
     if len(callbacks) > 1:
         places = " and ".join(shown(c.site) for c in callbacks)
-        raise ProtyponError(
-            f"hook:{point}#{label} is attached twice, in {places}", command_line("explain", f"hook:{point}")
-        )
+        raise ProtyponError(f"hook:{point}#{label} is attached twice, in {places}", Explain(f"hook:{point}"))
     if callback.order == number:
         raise ProtyponError(
             f"hook:{point}#{label} runs with the order {number} already ({shown(callback.site)})",
-            command_line("points", point),
+            Points(point),
         )
     code, _ = coder(draft, file)
     words = code.writer.comment(f"{label} runs at {point} with the order {number}, not {callback.order}.")
@@ -235,7 +233,7 @@ def reordered(draft: Draft, point: str, label: str, number: int, file: str = "")
     except LookupError as error:
         raise ProtyponError(
             f"hook:{point}#{label} can't be given another number: {error}",
-            "replace the function: " + command_line("override", f"function:{label}", "--child", draft.child.slug),
+            ("replace the function: ", Override(f"function:{label}", draft.child.slug)),
         ) from error
 
 

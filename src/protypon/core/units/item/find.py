@@ -9,7 +9,7 @@ from typing import Any
 from protypon.core.analysis.state import Registered
 from protypon.core.analysis.values import known
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Adopt, Drop, Mend, Override, Update
 from protypon.core.model.errors import Usage
 from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Told, Unit, Written
 from protypon.core.units import claims
@@ -83,7 +83,7 @@ def _unlisted(world: World) -> Iterator[Facts]:
                 text=text, written=Written(site.path),
                 unit=unit, listed=False, how="remove", file=site.path, ours=blob_digest(b"remove"), base=None, theirs=blob_digest(text), reach="yes",
                 origin=found.site.theme, now_from=found.site.theme, now=theme.release if theme else None, line=site.line,
-                told={"unlisted": Told(because, command_line("adopt", world.child.slug))},
+                told={"unlisted": Told(because, Adopt(world.child.slug))},
             )  # fmt: skip
             break
 
@@ -97,7 +97,7 @@ def _listed(world: World, record: Record) -> Facts:
     taken = _taken_away(world, unit)
     if taken is None:
         words = f"the ledger says {unit.path} {unit.name} is taken away, and nothing in the code of {world.child.slug} does that any more"
-        return replace(facts, ours=None, reach="no", told={"missing": Told(words, "drop")})
+        return replace(facts, ours=None, reach="no", told={"missing": Told(words, Drop)})
     facts = replace(facts, line=taken[1].line, file=taken[1].path)
     now = claim_of(world, unit)
     if now is None:
@@ -111,8 +111,8 @@ def _listed(world: World, record: Record) -> Facts:
         words = (
             f"{shown(standing.site)} registers {unit.path} {unit.name} after yours has taken it away, so it is there"
         )
-        told["idle"] = Told(words, "mend")
-        return replace(held(facts, now), reach="no", reach_because=words, reach_next="mend", told=told)
+        told["idle"] = Told(words, Mend)
+        return replace(held(facts, now), reach="no", reach_because=words, reach_next=Mend, told=told)
     return compared(world, facts, record, now, told)
 
 
@@ -132,16 +132,16 @@ def _gone(world: World, facts: Facts, record: Record) -> Facts:
         words = (
             f"{shown(found.site)} registers {record.unit.path} {name} with the same value; {record.unit.name} is gone"
         )
-        return replace(facts, reach="no", moved=moved, told={"moved": Told(words, "update")})
+        return replace(facts, reach="no", moved=moved, told={"moved": Told(words, Update)})
     words = f"{now} registers no {record.unit.path} {record.unit.name} any more, so there is nothing to take away"
-    return replace(facts, reach="no", told={"stranded": Told(words, "drop")})
+    return replace(facts, reach="no", told={"stranded": Told(words, Drop)})
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     if not asked.remove or unit.name is None:
         raise Usage(
             f"{unit.address}: what is to become of it?",
-            "add --remove, as in: protypon override 'item:KIND#NAME' --remove",
+            ("add --remove, as in: ", Override("item:KIND#NAME", options=("--remove",))),
         )
     done = write.removed(draft, unit.path, unit.name)
     found = _registered(draft.world, unit)
@@ -157,4 +157,4 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
         asked.why,
         written=Written(done.file, brought=done.brought),
     )
-    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, "") for n in done.notes))
+    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, None) for n in done.notes))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Explain, Survey
 from protypon.core.model.errors import ProtyponError
 from protypon.core.platform.schema import nearest
 from protypon.core.units import run_differences
@@ -20,13 +20,13 @@ def removed(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
     own = draft.start.platform.code.items.get(kind, ())
     if (kind, name) not in items and name not in own:
         near = nearest(name, (*own, *(n for k, n in items if k == kind)))
-        hint = f"did you mean item:{kind}#{near}?" if near else "protypon survey --units"
+        hint = f"did you mean item:{kind}#{near}?" if near else Survey(units=True)
         raise ProtyponError(f"no ancestor of {draft.child.slug} registers {kind} {name}", hint)
     code, _ = coder(draft, file)
     if not code.has("unregister"):
         raise ProtyponError(
             f"{draft.start.platform.title} has no call that takes an item away",
-            command_line("explain", f"item:{kind}#{name}"),
+            Explain(f"item:{kind}#{name}"),
         )
     expression = code.call("unregister", kind=code.literal(kind), name=code.literal(name))
     words = code.writer.comment(f"{kind} {name} is taken away.")
@@ -41,6 +41,4 @@ def removed(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
             notes = tuple(beside(draft, made, f"{kind} {name}"))
             return Hooked(made, path, None, brought, f"{where}taken away {when}", notes=notes)
     why = run_differences.stops(draft.world.behaviour) or "no moment is late enough"
-    raise ProtyponError(
-        f"item:{kind}#{name} can't be taken away: {why}", command_line("explain", f"item:{kind}#{name}")
-    )
+    raise ProtyponError(f"item:{kind}#{name} can't be taken away: {why}", Explain(f"item:{kind}#{name}"))

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Drop, Explain, Update
 from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Told, Unit, Written
 from protypon.core.units import claims
 from protypon.core.units.draft import Draft
@@ -51,7 +51,7 @@ def _listed(world: World, record: Record) -> Facts:
     own = next((m for m in world.behaviour.state.regions if m.name == name and m.site.theme == world.child.slug), None)
     if own is None:
         words = f"the ledger says {world.child.slug} declares the region {name}, and it does not any more"
-        return replace(facts, ours=None, reach="no", told={"missing": Told(words, "drop")})
+        return replace(facts, ours=None, reach="no", told={"missing": Told(words, Drop)})
     facts = replace(facts, file=own.site.path, line=own.site.line or None)
     now = claim_of(world, name)
     printed = printed_regions(world.behaviour)
@@ -68,11 +68,11 @@ def _listed(world: World, record: Record) -> Facts:
         )
         told["idle"] = Told(
             words,
-            command_line("explain", f"template:{hiding[0][1].path}", "--child", world.child.slug) if hiding else "drop",
+            Explain(f"template:{hiding[0][1].path}", world.child.slug) if hiding else Drop,
         )
         return replace(held(facts, now), reach="no", reach_because=words, told=told)
     if now["declared"]:
-        told["needless"] = Told(f"a parent declares the region {name} itself", "drop")
+        told["needless"] = Told(f"a parent declares the region {name} itself", Drop)
         facts = held(facts, now)
         return replace(facts, ours=facts.theirs, told=told)
     return compared(world, facts, record, now, told)
@@ -93,10 +93,10 @@ def _gone(world: World, facts: Facts, record: Record) -> Facts:
         name = next(iter(new))
         words = f"{now} prints the region {name} in {', '.join(sorted(places))}, where it printed {record.unit.path}"
         return replace(
-            facts, reach="no", moved=(Candidate(record.source, name, 1.0),), told={"moved": Told(words, "update")}
+            facts, reach="no", moved=(Candidate(record.source, name, 1.0),), told={"moved": Told(words, Update)}
         )
     words = f"{now} neither declares nor prints the region {record.unit.path} any more"
-    return replace(facts, reach="no", told={"stranded": Told(words, "drop")})
+    return replace(facts, reach="no", told={"stranded": Told(words, Drop)})
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
@@ -117,4 +117,4 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
         asked.why,
         written=Written(done.file, brought=done.brought),
     )
-    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, "") for n in done.notes))
+    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, None) for n in done.notes))

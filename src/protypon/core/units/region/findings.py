@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from protypon.core.analysis.behaviour import Behaviour, Said
 from protypon.core.analysis.state import Mark
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Explain
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.meanings import said
 from protypon.core.themes.reach import Location, Supply
@@ -34,7 +34,7 @@ def find(world: World) -> Iterator[Finding]:
                 world.child.slug,
                 own[0].path,
                 because,
-                command_line("explain", f"region:{name}", "--child", world.child.slug),
+                Explain(f"region:{name}", world.child.slug),
                 own[0].place.line,
             )
 
@@ -68,7 +68,7 @@ def _not_printed(world: World, mark: Mark) -> Iterator[Finding]:
     if hiding:
         place, copy = hiding[0]
         because = f"{shown(place)} prints the region {mark.name}; your {copy.path} takes its place and does not, so it never shows"
-        step = command_line("explain", f"region:{mark.name}", "--child", world.child.slug)
+        step = Explain(f"region:{mark.name}", world.child.slug)
         yield Finding("region-hidden", "warning", world.child.slug, copy.path, because, step)
     elif mark.site.theme == world.child.slug:
         because = f"{shown(mark.site)} declares the region {mark.name}, and no template in use prints it"
@@ -78,6 +78,6 @@ def _not_printed(world: World, mark: Mark) -> Iterator[Finding]:
             world.child.slug,
             mark.site.path,
             because,
-            command_line("explain", f"region:{mark.name}", "--child", world.child.slug),
+            Explain(f"region:{mark.name}", world.child.slug),
             mark.site.line or None,
         )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from protypon.core.model.actions import ShowPlatform, Survey
 from protypon.core.model.errors import ProtyponError
 from protypon.core.platform.schema import nearest
 from protypon.core.units.coder import coder, put
@@ -18,7 +19,7 @@ def declared(draft: Draft, name: str, file: str = "") -> Hooked:
     names = {m.name for m in behaviour.state.regions if isinstance(m.name, str)}
     if name not in printed and name not in names and None not in printed:
         near = nearest(name, tuple(sorted(names | {p for p in printed if p})))
-        hint = f"did you mean region:{near}?" if near else "protypon survey --units"
+        hint = f"did you mean region:{near}?" if near else Survey(units=True)
         raise ProtyponError(f"nothing in the lineage of {draft.child.slug} declares or prints a region {name}", hint)
     code, _ = coder(draft, file)
     if code.has("region"):
@@ -28,7 +29,7 @@ def declared(draft: Draft, name: str, file: str = "") -> Hooked:
         rows = list(draft.child.values.get("regions", ()))
         made, path, brought = draft.with_manifest({"regions": [*rows, name]}), draft.child.manifest, ()
     else:
-        raise ProtyponError(f"{draft.start.platform.title} has no way to declare a region", "protypon platform show")
+        raise ProtyponError(f"{draft.start.platform.title} has no way to declare a region", ShowPlatform())
     notes = []
     if name not in printed and None not in printed:
         hiding = hiding_copies(behaviour, name)

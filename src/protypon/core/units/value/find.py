@@ -9,7 +9,7 @@ from typing import Any
 from protypon.core.analysis.state import Registered
 from protypon.core.analysis.values import known
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Adopt, Drop, Mend, Override, Update
 from protypon.core.model.errors import Usage
 from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Told, Unit, Written
 from protypon.core.platform.schema import nearest
@@ -77,7 +77,7 @@ def _unlisted(world: World) -> Iterator[Facts]:
             text=text, written=Written(own.site.path, value=own.value),
             unit=unit, listed=False, how="set", file=own.site.path, ours=blob_digest(b"set"), base=None, theirs=blob_digest(text), reach="yes",
             origin=theirs.site.theme, now_from=theirs.site.theme, now=theme.release if theme else None, line=own.site.line,
-            told={"unlisted": Told(because, command_line("adopt", world.child.slug))},
+            told={"unlisted": Told(because, Adopt(world.child.slug))},
         )  # fmt: skip
 
 
@@ -90,7 +90,7 @@ def _listed(world: World, record: Record) -> Facts:
     tried = _own(world, name)
     if tried is None:
         words = f"the ledger says {name} is set to {value!r}, and nothing in the code of {world.child.slug} sets it any more"
-        return replace(facts, ours=None, reach="no", told={"missing": Told(words, "drop")})
+        return replace(facts, ours=None, reach="no", told={"missing": Told(words, Drop)})
     facts = replace(facts, file=tried.site.path, line=tried.site.line)
     now = claim_of(world, name)
     if now is None:
@@ -99,10 +99,10 @@ def _listed(world: World, record: Record) -> Facts:
     told = {"holds": Told(f"it is {tried.value!r}; without yours it would be {now.get('value', 'not set')!r}")}
     if holder is not None and holder.site.theme != world.child.slug:
         words = f"{shown(holder.site)} sets {name} to {holder.value!r} before yours, and only the first one counts"
-        told["idle"] = Told(words, "mend")
-        return replace(held(facts, now), reach="no", reach_because=words, reach_next="mend", told=told)
+        told["idle"] = Told(words, Mend)
+        return replace(held(facts, now), reach="no", reach_because=words, reach_next=Mend, told=told)
     if "value" in now and type(now["value"]) is type(tried.value) and now["value"] == tried.value:
-        told["needless"] = Told(f"{now['set_in']} sets {name} to {tried.value!r} too", "drop")
+        told["needless"] = Told(f"{now['set_in']} sets {name} to {tried.value!r} too", Drop)
         facts = held(facts, now)
         return replace(facts, ours=facts.theirs, told=told)
     return compared(world, facts, record, now, told)
@@ -130,16 +130,25 @@ def _gone(world: World, facts: Facts, record: Record) -> Facts:
     if near:
         words = f"{shown(values[near].site)} sets {near} to {values[near].value!r}; nothing sets or asks for {record.unit.path} any more"
         moved = (Candidate(values[near].site.theme, near, 1.0),)
-        return replace(facts, reach="no", moved=moved, told={"moved": Told(words, "update")})
+        return replace(facts, reach="no", moved=moved, told={"moved": Told(words, Update)})
     words = f"{now} neither sets nor asks for {record.unit.path} any more"
-    return replace(facts, reach="no", told={"stranded": Told(words, "drop")})
+    return replace(facts, reach="no", told={"stranded": Told(words, Drop)})
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     if not asked.valued:
         raise Usage(
             f"{unit.address}: which value?",
-            "add --value V, as in: " + command_line("override", unit.address, "--value", "3"),
+            (
+                "add --value V, as in: ",
+                Override(
+                    unit.address,
+                    options=(
+                        "--value",
+                        "3",
+                    ),
+                ),
+            ),
         )
     done = write.valued(draft, unit.path, asked.value)
     found = _set(draft.world, unit.path)
@@ -150,4 +159,4 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     record = Record(
         unit, "set", source, theme.release if theme else None, blob_digest(text), asked.why, written=written
     )
-    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, "") for n in done.notes))
+    return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, tuple((n, None) for n in done.notes))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from protypon.core.analysis.state import Registered
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Explain, ShowPlatform, Survey
 from protypon.core.model.errors import ProtyponError
 from protypon.core.platform.schema import nearest
 from protypon.core.units import run_differences
@@ -20,7 +20,7 @@ def valued(draft: Draft, name: str, value: Any, file: str = "") -> Hooked:
     """Set a value before anybody else does."""
     code, _ = coder(draft, file)
     if not code.has("default"):
-        raise ProtyponError(f"{draft.start.platform.title} has no call that sets a value", "protypon platform show")
+        raise ProtyponError(f"{draft.start.platform.title} has no call that sets a value", ShowPlatform())
     _known_value(draft, name)
     expression = code.call("default", name=code.literal(name), value=code.literal(value))
     words = code.writer.comment(f"{name} is set before another theme sets it.")
@@ -39,7 +39,7 @@ def valued(draft: Draft, name: str, value: Any, file: str = "") -> Hooked:
     why = run_differences.stops(draft.world.behaviour) or (
         f"{shown(first.site)} sets it before any code of yours runs" if first else "it would not be in force"
     )
-    raise ProtyponError(f"value:{name} can't be set: {why}", command_line("explain", f"value:{name}"))
+    raise ProtyponError(f"value:{name} can't be set: {why}", Explain(f"value:{name}"))
 
 
 def is_value(found: Registered | None, value: Any) -> bool:
@@ -52,5 +52,5 @@ def _known_value(draft: Draft, name: str) -> None:
     known = asked | set(behaviour.platform.code.values) | set(behaviour.state.values)
     if name not in known and None not in {s.name for s in behaviour.said if s.meaning.does == "value"}:
         near = nearest(name, tuple(sorted(known)))
-        hint = f"did you mean value:{near}?" if near else "protypon survey --units"
+        hint = f"did you mean value:{near}?" if near else Survey(units=True)
         raise ProtyponError(f"nothing in the lineage of {draft.child.slug} sets or asks for a value {name}", hint)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.languages.code import Code, Node, walk
-from protypon.core.model.commands import command_line
+from protypon.core.model.actions import Points
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
 from protypon.core.themes.reach import Location, Supply
@@ -72,7 +72,7 @@ def find(world: World) -> Iterator[Finding]:
                 place.theme,
                 place.path,
                 because,
-                command_line("points", "--child", world.child.slug),
+                Points(child=world.child.slug),
                 line,
             )
     yield from _unused(world)
@@ -101,7 +101,7 @@ def _unused(world: World) -> Iterator[Finding]:
                 world.child.slug,
                 mark.site.path,
                 because,
-                command_line("points", "--child", world.child.slug),
+                Points(child=world.child.slug),
                 mark.site.line,
             )
 

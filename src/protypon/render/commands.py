@@ -1,0 +1,124 @@
+"""Actions as commands that can be typed: the one place that writes and quotes them."""
+
+from __future__ import annotations
+
+import shlex
+from typing import Any, assert_never
+
+from protypon.core.model.actions import (
+    Action,
+    Adopt,
+    Check,
+    CheckPlatform,
+    CheckStore,
+    Drop,
+    Explain,
+    Help,
+    Init,
+    Keep,
+    ListPlatforms,
+    Mend,
+    MovePath,
+    New,
+    Override,
+    Points,
+    RepairStore,
+    Settle,
+    ShowPlatform,
+    Survey,
+    Undo,
+    Update,
+    Words,
+    unpacked,
+)
+
+
+def command_line(*words: str) -> str:
+    """A command of this program with each word quoted as a shell wants it; words that are empty are left out.
+
+    >>> command_line("drop", "template:parts/a b.html", "--child", "gull")
+    "protypon drop 'template:parts/a b.html' --child gull"
+    """
+    return shlex.join(["protypon", *(word for word in words if word)])
+
+
+def command(action: Action | None) -> str:
+    """An action as a command; nothing where there is none.
+
+    >>> command(Keep("downloads/pier 2", "2.0.0"))
+    "protypon keep 'downloads/pier 2' --release 2.0.0"
+    """
+    return "" if action is None else _typed(action)
+
+
+def sentence(text: Words | None) -> str:
+    """A sentence with its commands written out."""
+    if text is None or isinstance(text, str):
+        return text or ""
+    if isinstance(text, tuple):
+        return "".join(part if isinstance(part, str) else _typed(part) for part in text)
+    return _typed(text)
+
+
+def written(row: dict[str, Any]) -> dict[str, Any]:
+    """A row of a report with its sentence and its next step written out; lists of rows in it likewise."""
+    found = {
+        key: [written(r) if isinstance(r, dict) else r for r in v] if isinstance(v, list) else v
+        for key, v in row.items()
+    }
+    for key in ("because", "next"):
+        if key in row:
+            found[key] = sentence(unpacked(row[key]))
+    return found
+
+
+def _option(name: str, value: str) -> tuple[str, ...]:
+    return (f"--{name}", value) if value else ()
+
+
+def _typed(action: Action) -> str:
+    match action:
+        case Update(theme, to):
+            return command_line("update", theme, *_option("to", to))
+        case Mend(what, child):
+            return command_line("mend", what, *_option("child", child))
+        case Drop(unit, child):
+            return command_line("drop", unit, *_option("child", child))
+        case Settle(unit, child, why):
+            return command_line("settle", unit, *_option("child", child), *_option("why", why))
+        case Adopt(child):
+            return command_line("adopt", child)
+        case Override(unit, child, options):
+            return command_line("override", unit, *options, *_option("child", child))
+        case Check(child):
+            return command_line("check", child)
+        case Explain(address, child):
+            return command_line("explain", address, *_option("child", child))
+        case Points(point, child):
+            return command_line("points", point, *_option("child", child))
+        case Survey(path, units):
+            return command_line("survey", path, "--units" if units else "")
+        case Keep(path, release):
+            return command_line("keep", path, *_option("release", release))
+        case New(slug, parent):
+            return command_line("new", slug, "--parent", parent)
+        case Init(platform):
+            return command_line("init", "--platform", platform)
+        case Undo():
+            return command_line("undo")
+        case CheckStore():
+            return command_line("store", "check")
+        case RepairStore():
+            return command_line("store", "repair")
+        case ListPlatforms():
+            return command_line("platform", "list")
+        case ShowPlatform(name):
+            return command_line("platform", "show", name)
+        case CheckPlatform(file):
+            return command_line("platform", "check", file)
+        case Help(name):
+            return command_line(name, "--help")
+        case MovePath(path, to):
+            return shlex.join(["mv", path, to])
+        case _:
+            assert_never(action)
