@@ -21,9 +21,9 @@ Examples:
 @click.pass_context
 def command(ctx: click.Context, theme: str | None, kind: str | None, child: str | None, form: str) -> None:
     """List the hook points of a theme in the order of a page: what runs there, from which theme; of a child, what it adds, takes away and reorders."""
-    from protypon.core.actions.points import points
     from protypon.core.check.examine import present_world
     from protypon.core.themes.sources import BenchSources
+    from protypon.core.units.hook.points import points
 
     bench = open_bench(ctx)
     chosen = bench.theme(theme) if theme is not None else bench.child(child)

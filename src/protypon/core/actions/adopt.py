@@ -21,7 +21,7 @@ from protypon.core.themes.sources import BenchSources
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.copies import own_text
 from protypon.core.units.past_release import former_in
-from protypon.core.units.registry import IN_CODE
+from protypon.core.units.registry import is_in_code
 from protypon.core.units.world import World
 
 LIKELY = 0.8
@@ -60,8 +60,8 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Fa
     sources = BenchSources(bench, overlay)
     keep_into(overlay, bench, [t for t in world.ancestors if not t.maintained], "the bench")
     found = [f for f in overrides_of(bench, child, sources).values() if not f.listed and f.ours is not None]
-    in_code = [f for f in found if f.unit.kind in IN_CODE]
-    found = [f for f in found if f.unit.kind not in IN_CODE]
+    in_code = [f for f in found if is_in_code(f.unit.kind)]
+    found = [f for f in found if not is_in_code(f.unit.kind)]
     strays = [f for f in found if f.reach == "no" and f.file != f.unit.path]
     wanted = [f for f in found if f not in strays]
     origins = {f.unit: _origins(world, f, sources) for f in wanted}

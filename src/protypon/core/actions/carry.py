@@ -21,7 +21,7 @@ from protypon.core.store.proposing import Proposals, touched_note
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
 from protypon.core.units.file import use
-from protypon.core.units.registry import IN_CODE
+from protypon.core.units.registry import is_in_code
 from protypon.core.units.world import World
 
 
@@ -223,7 +223,7 @@ class Carrying:
                 Update(self._parent(v.facts)),
                 proposal=where,
             )
-        if v.unit.kind in IN_CODE:
+        if is_in_code(v.unit.kind):
             return Row(v.unit, v, "merged", TAKEN_UP)
         self._write(target, self.proposals.text(self.child.slug, target), v.facts)
         if target != v.facts.file:

@@ -7,7 +7,7 @@ from protypon.core.actions.carry import Carrying
 from protypon.core.actions.records import write_ledger
 from protypon.core.check.examine import verdicts_of
 from protypon.core.check.judge import Steps
-from protypon.core.units.registry import IN_CODE
+from protypon.core.units.registry import is_in_code
 
 
 def carry_child(carrying: Carrying) -> list[Row]:
@@ -15,8 +15,8 @@ def carry_child(carrying: Carrying) -> list[Row]:
     slug = carrying.child.slug
     steps = Steps(slug, carrying.only_child, proposals=carrying.proposals.waiting(slug))
     verdicts = verdicts_of(carrying.world, carrying.sources, steps)
-    rows = carrying.carry_files([v for v in verdicts if v.unit.kind not in IN_CODE])
-    inside = [v for v in verdicts if v.unit.kind in IN_CODE]
+    rows = carrying.carry_files([v for v in verdicts if not is_in_code(v.unit.kind)])
+    inside = [v for v in verdicts if is_in_code(v.unit.kind)]
     if inside:
         from protypon.core.actions.carry_code import carry_code
 

@@ -21,8 +21,7 @@ from protypon.core.store.proposals import path_of
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.copies import with_text
 from protypon.core.units.function.own_words import names_of
-from protypon.core.units.mending import mended
-from protypon.core.units.registry import IN_CODE, in_code
+from protypon.core.units.registry import has_text, in_code, is_in_code, mended
 from protypon.core.units.world import World
 
 ROUNDS = 4
@@ -166,12 +165,12 @@ class _CodeCarrying:
 
     def _mend(self, v: Verdict) -> tuple[Unit, str, str]:
         record = self.carrying.records[v.unit]
-        others = [r for r in self.carrying.records.values() if r.unit != v.unit and r.unit.kind in IN_CODE]
+        others = [r for r in self.carrying.records.values() if r.unit != v.unit and is_in_code(r.unit.kind)]
         self.draft, new, words = mended(self.draft, record, v.facts, others)
         self.carrying.records = {
             (new.unit if u == v.unit else u): (new if u == v.unit else r) for u, r in self.carrying.records.items()
         }
-        if v.unit.kind != "function":
+        if not has_text(v.unit.kind):
             self._take_claim(new)
         elif new.unit != v.unit:
             self._taken_as(new, v.facts)

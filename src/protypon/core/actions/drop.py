@@ -20,8 +20,8 @@ from protypon.core.store.proposing import Proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
 from protypon.core.units.draft import Draft
-from protypon.core.units.registry import IN_CODE, kinds
-from protypon.core.units.taking_out import handed_on, taken_out
+from protypon.core.units.registry import is_in_code, kinds, taken_out
+from protypon.core.units.taking_out import handed_on
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +57,7 @@ def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, l
     dropped = []
     for unit in units:
         found = facts[unit]
-        if unit.kind in IN_CODE:
+        if is_in_code(unit.kind):
             draft, records = _out_of_code(draft, unit, found, records)
             left = waiting.discard(child.slug, path_of(unit, found.file))
             dropped.append(Dropped(unit, found.file, False, None, found.now_from, found.ours is not None, left))

@@ -18,7 +18,7 @@ from protypon.core.platform import manifest
 from protypon.core.platform.platform import Platform
 from protypon.core.store.overlay import Overlay, content
 from protypon.core.themes.bench import Bench
-from protypon.core.units.registry import IN_CODE
+from protypon.core.units.registry import is_in_code
 
 Row = dict[str, Any]
 
@@ -55,7 +55,7 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
     """What can be mended: the name that is typed -> (which mender, the row of the report)."""
     steps: dict[str, tuple[str, Row]] = {}
     for row in report["overrides"]:
-        if row["unit"].partition(":")[0] in IN_CODE:
+        if is_in_code(row["unit"].partition(":")[0]):
             if isinstance(unpacked(row["next"]), Mend):
                 steps[row["unit"]] = ("in code", row)
             continue

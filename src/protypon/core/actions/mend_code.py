@@ -19,9 +19,8 @@ from protypon.core.units.coder import coder, put
 from protypon.core.units.draft import Draft
 from protypon.core.units.hook import write as hooks
 from protypon.core.units.hook.findings import Match, matches
-from protypon.core.units.mending import changed_calls, mended
-from protypon.core.units.registry import IN_CODE, in_code
-from protypon.core.units.taking_out import taken_out
+from protypon.core.units.mending import changed_calls
+from protypon.core.units.registry import has_text, in_code, is_in_code, mended, taken_out
 
 Row = dict[str, Any]
 
@@ -41,7 +40,7 @@ def mend_code(bench: Bench, overlay: Overlay, child: Theme, wanted: list[tuple[s
     work = _CodeMending(bench, overlay, sources, Draft(world_of(bench, child, sources, {})), dict(bench.records(child)))
     told = []
     for name, row in wanted:
-        unit = Unit.parse(name) if name.partition(":")[0] in IN_CODE else None
+        unit = Unit.parse(name) if is_in_code(name.partition(":")[0]) else None
         if unit is not None and unit in work.records:
             told.append(Mended(name, work.override(unit)))
         else:
@@ -68,10 +67,10 @@ class _CodeMending:
         if facts is None:
             raise ProtyponError(f"{unit.address}: is no override of {self.draft.child.slug}", Check())
         record = self.records[unit]
-        others = [r for r in self.records.values() if r.unit != unit and r.unit.kind in IN_CODE]
+        others = [r for r in self.records.values() if r.unit != unit and is_in_code(r.unit.kind)]
         self.draft, new, words = mended(self.draft, record, facts, others)
         self.records = {(new.unit if u == unit else u): (new if u == unit else r) for u, r in self.records.items()}
-        if unit.kind != "function":
+        if not has_text(unit.kind):
             self._take_claim(new)
         return words
 
@@ -120,7 +119,7 @@ class _CodeMending:
 
     def _at_another_moment(self, match: Match, to: Callback) -> Draft:
         unit = Unit("hook", match.point, match.label)
-        out = taken_out(self.draft, Record(unit, "detach", "", None, ""), ())
+        out = taken_out(self.draft, Record(unit, "detach", "", None, ""), [])
         code, _ = coder(out)
         try:
             off = hooks.taken_off(out, to, code)

@@ -21,8 +21,8 @@ from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
 from protypon.core.units.draft import Draft
 from protypon.core.units.file import use
-from protypon.core.units.placing import NOTHING, OPTIONS, Asked, Outcome
-from protypon.core.units.registry import IN_CODE, in_code
+from protypon.core.units.placing import NOTHING, Asked, Outcome
+from protypon.core.units.registry import in_code, is_in_code, options_of
 from protypon.core.units.world import World
 
 
@@ -62,7 +62,7 @@ def plan_override(
     for text in texts:
         unit = _in_code(text) or _unit(text, world, origins)
         _refuse_options(unit, asked)
-        if unit.kind in IN_CODE:
+        if is_in_code(unit.kind):
             _refuse_code(world, unit, records, source)
             outcome = in_code(unit.kind).place(draft, unit, replace(asked, why=why))
             draft = outcome.draft
@@ -111,7 +111,7 @@ def _of_releases(world: World, released: Mapping[str, Theme], outcome: Outcome) 
 def _in_code(text: str) -> Unit | None:
     """A unit inside code that was typed by its address."""
     kind, colon, _ = text.partition(":")
-    return Unit.parse(text) if colon and kind in IN_CODE else None
+    return Unit.parse(text) if colon and is_in_code(kind) else None
 
 
 def _unit(text: str, world: World, origins: tuple[Theme, ...]) -> Unit:
@@ -120,9 +120,10 @@ def _unit(text: str, world: World, origins: tuple[Theme, ...]) -> Unit:
 
 
 def _refuse_options(unit: Unit, asked: Asked) -> None:
-    wrong = [option for option in asked.options if option not in OPTIONS.get(unit.kind, set())]
+    allowed = options_of()
+    wrong = [option for option in asked.options if option not in allowed.get(unit.kind, ())]
     if wrong:
-        kinds = " or ".join(kind for kind, options in OPTIONS.items() if wrong[0] in options)
+        kinds = " or ".join(kind for kind, options in allowed.items() if wrong[0] in options)
         raise Usage(
             f"{unit.address}: {wrong[0]} is for a unit of the kind {kinds}",
             ("see what can be asked with: ", Help("override")),

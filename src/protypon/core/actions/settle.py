@@ -20,7 +20,7 @@ from protypon.core.store.proposing import Proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
 from protypon.core.units.parent_functions import attachments, origin_of
-from protypon.core.units.registry import IN_CODE
+from protypon.core.units.registry import is_in_code
 from protypon.core.units.world import World
 
 
@@ -83,7 +83,7 @@ def _settled(
             f"{f.unit.address}: the file is gone, so there is nothing to keep",
             ("forget it with: ", Drop(f.unit.address)),
         )
-    if f.unit.kind in IN_CODE:
+    if is_in_code(f.unit.kind):
         return _settled_in_code(bench, world_of(bench, child, sources, {}), f, record, why, overlay)
     world = world_of(bench, child, sources, {})
     theme = world.ancestor(f.now_from)

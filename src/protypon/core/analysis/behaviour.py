@@ -10,7 +10,7 @@ from typing import Any, NamedTuple, Protocol, TypeVar, cast
 from protypon.core.analysis.site import PageRun, SiteRun, page_kinds
 from protypon.core.analysis.state import Firing, State
 from protypon.core.languages.code import Code, Invoke
-from protypon.core.languages.registry import CODED
+from protypon.core.languages.registry import LANGUAGES, is_coded
 from protypon.core.model.nouns import Lineage, Problem, Theme
 from protypon.core.platform.meanings import Meaning, said
 from protypon.core.platform.platform import FileRule, Platform
@@ -135,7 +135,7 @@ class Behaviour:
 
     def code_of(self, theme: Theme, path: str) -> tuple[FileRule, Code] | None:
         rule = self.platform.rule_of(path)
-        if rule is None or rule.language not in CODED or path not in theme.files:
+        if rule is None or not is_coded(rule.language) or path not in theme.files:
             return None
         return rule, self.sources.code(theme, path, rule.language)
 
@@ -176,7 +176,7 @@ class Behaviour:
     def _calls_something(self, supply: Supply) -> bool:
         """Whether a template can have a call with a meaning: most have none, and need not be parsed."""
         rule = self.platform.rule_of(supply.path)
-        if rule is None or rule.language != "jinja":
+        if rule is None or not LANGUAGES[rule.language].extends:
             return True
         called = self.sources.facts(supply.theme, supply.path, rule.language).calls
         return any(name in self.platform.code.calls for name in called)

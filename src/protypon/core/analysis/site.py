@@ -13,7 +13,7 @@ from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.state import Detachment, Halted, Mark, State
 from protypon.core.analysis.values import Env, File, Unknown, known
 from protypon.core.languages.code import Code
-from protypon.core.languages.registry import CODED, coded
+from protypon.core.languages.registry import LANGUAGES, coded, is_coded
 from protypon.core.model.limits import CODE_STEPS, CODE_TOTAL
 from protypon.core.model.nouns import Lineage, Theme
 from protypon.core.platform.meanings import Meaning, PageKind
@@ -117,7 +117,7 @@ class _Run:
         self.site = site
         self.machine = Machine(site.platform.code, EFFECTS, EXPRESSIONS)
         self.machine.most = min(CODE_STEPS, max(site.budget.left, 0))
-        code = next((rule for rule in site.platform.rules if rule.kind == "code" and rule.language in CODED), None)
+        code = next((rule for rule in site.platform.rules if rule.kind == "code" and is_coded(rule.language)), None)
         if code is not None:
             self.machine.is_own = coded(code.language).is_own
         self.once: set[tuple[str, str]] = set()
@@ -179,7 +179,7 @@ class _Run:
         return self.machine.run_file(self._file(theme, path, rule), env or Env({}))
 
     def _file(self, theme: Theme, path: str, rule: FileRule) -> File:
-        if rule.language not in CODED:
+        if not is_coded(rule.language):
             return File(theme.slug, path, Code())
         module = coded(rule.language)
         code = self.site.sources.code(theme, path, rule.language)
@@ -270,7 +270,7 @@ class _Run:
         self.used.append(place)
         rule = self.site.platform.rule_of(supply.path)
         if rule is not None:
-            if rule.language == "jinja":
+            if LANGUAGES[rule.language].extends:
                 self._extending(supply, rule)
             else:
                 self.machine.run_file(self._file(supply.theme, supply.path, rule), Env(self._variables()))

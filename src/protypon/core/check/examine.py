@@ -22,7 +22,7 @@ from protypon.core.store import edits, proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import lineage_of, with_manifest
 from protypon.core.themes.sources import BenchSources, Three
-from protypon.core.units.registry import IN_CODE, in_code, kinds
+from protypon.core.units.registry import in_code, is_in_code, kinds, kinds_in_code
 from protypon.core.units.world import World
 
 ALONE = 0.5
@@ -196,7 +196,7 @@ def verdicts_of(world: World, sources: BenchSources, steps: Steps) -> list[Verdi
 
 def _with_edits(world: World, facts: Facts, sources: BenchSources) -> Facts:
     """A copy inside code that says what an edited parent's release says: to drop it would bring the edits in."""
-    theme = world.ancestor(facts.now_from) if facts.unit.kind in IN_CODE else None
+    theme = world.ancestor(facts.now_from) if is_in_code(facts.unit.kind) else None
     if theme is None or facts.ours != facts.theirs:
         return facts
     sources.trace.edited.add(theme.slug)
@@ -212,12 +212,12 @@ MOST_STOPS = 5
 
 
 def _stops(facts: Facts) -> bool:
-    return bool(facts.fatal) and facts.unit.kind in IN_CODE
+    return bool(facts.fatal) and is_in_code(facts.unit.kind)
 
 
 def _behind(world: World, found: list[Facts]) -> list[Facts]:
     """What the other overrides inside code come to once those that stop the site are mended, or out: else nothing could be told."""
-    from protypon.core.units.mending import out_of_the_way
+    from protypon.core.units.function.mend import out_of_the_way
 
     stopping: dict[Unit, Facts] = {}
     now = world
@@ -227,12 +227,12 @@ def _behind(world: World, found: list[Facts]) -> list[Facts]:
             break
         stopping |= {f.unit: f for f in new}
         now = out_of_the_way(now, [world.records[f.unit] for f in new if f.unit in world.records])
-        found = [f for f in found if f.unit.kind not in IN_CODE]
-        found += [f for kind in IN_CODE for f in in_code(kind).find(now)]
+        found = [f for f in found if not is_in_code(f.unit.kind)]
+        found += [f for kind in kinds_in_code() for f in in_code(kind).find(now)]
     names = " and ".join(unit.address for unit in stopping)
     functions = {unit.path.lower() for unit in stopping}
     found = [f for f in found if f.listed or f.unit.kind != "hook" or (f.unit.name or "").lower() not in functions]
-    others = [_once(f, names) if f.unit.kind in IN_CODE else f for f in found if f.unit not in stopping]
+    others = [_once(f, names) if is_in_code(f.unit.kind) else f for f in found if f.unit not in stopping]
     return [*stopping.values(), *others]
 
 

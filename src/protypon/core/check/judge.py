@@ -11,7 +11,7 @@ from protypon.core.model.actions import Action, Adopt, Drop, Keep, Mend, Settle,
 from protypon.core.model.nouns import Comparison, Facts, Told, Verdict
 from protypon.core.model.paths import quote_path
 from protypon.core.store.proposals import path_of
-from protypon.core.units.registry import IN_CODE
+from protypon.core.units.registry import is_in_code
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,7 +125,7 @@ def _is_unlisted(f: Facts) -> bool:
 
 
 def _adds(f: Facts) -> bool:
-    return f.how in ("extends", "set") and f.unit.kind not in IN_CODE
+    return f.how in ("extends", "set") and not is_in_code(f.unit.kind)
 
 
 def _holds(f: Facts) -> bool:

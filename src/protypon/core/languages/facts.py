@@ -13,9 +13,9 @@ from msgspec import MsgspecError, convert, msgpack, to_builtins
 from protypon.core.files.caches import Cache
 from protypon.core.files.listing import Progress
 from protypon.core.languages.code import Code
-from protypon.core.languages.registry import CODED, Coded, Language, coded, language
+from protypon.core.languages.mentions import mentions
+from protypon.core.languages.registry import LANGUAGES, coded, is_coded, language
 from protypon.core.languages.source import Reference, SourceFacts
-from protypon.core.model.limits import SOURCE_BYTES, TEMPLATE_BYTES
 from protypon.core.model.nouns import Problem
 
 Made = TypeVar("Made")
@@ -56,7 +56,7 @@ class FactsCache:
         kind = _kind("", name)
         facts = _decoded(self._row(kind, digest), SourceFacts)
         if facts is None:
-            facts = _facts_of(language(name), read())
+            facts = _facts_of(name, read())
             self._note(kind, digest, facts)
         self._read[name, digest] = facts
         return facts
@@ -69,7 +69,7 @@ class FactsCache:
         self._used.setdefault(kind, set()).add(digest)
         found = _decoded(self._cache.load(kind, digest) if self._cache is not None else None, Code)
         if found is None:
-            found = _code_of(coded(name), read())
+            found = _code_of(name, read())
             self._note(kind, digest, found)
         self._said[name, digest] = found
         return found
@@ -80,8 +80,8 @@ class FactsCache:
         rows = _decoded(self._row(kind, digest), list[ProblemRow])
         if rows is None:
             module = language(name)
-            sound = name in CODED and self.code(name, digest, read).sound
-            found = [] if sound and module.ANY_ENCODING else _problems_of(module, read(), file, sound)
+            sound = is_coded(name) and self.code(name, digest, read).sound
+            found = [] if sound and module.ANY_ENCODING else _problems_of(name, read(), file, sound)
             rows = [(p.message, p.line, p.column) for p in found]
             self._note(kind, digest, rows)
         return [Problem(file, *row) for row in rows]
@@ -189,38 +189,37 @@ UNREADABLE = (RecursionError, ValueError, OverflowError, MemoryError)
 """What a reader may come to on a text that goes beyond what it can hold: numbers of a million digits, nesting without end."""
 
 
-def _too_large(module: Language | Coded, data: bytes) -> str:
-    most = TEMPLATE_BYTES if module.VERSION.startswith("jinja/") else SOURCE_BYTES
+def _too_large(name: str, data: bytes) -> str:
+    most = LANGUAGES[name].most
     return f"is {len(data):,} bytes, over {most:,}, and is not followed" if len(data) > most else ""
 
 
-def _facts_of(module: Language, data: bytes) -> SourceFacts:
+def _facts_of(name: str, data: bytes) -> SourceFacts:
     """What a source names; of one that is not read, that it may name anything."""
-    if not _too_large(module, data):
+    if not _too_large(name, data):
         try:
-            return module.facts(data.decode("utf-8", "replace"))
+            return language(name).facts(data.decode("utf-8", "replace"))
         except UNREADABLE:
             pass
-    from protypon.core.languages.jinja.source import mentions
-
     return SourceFacts((Reference("include", (), 1, 1, True),), mentions=mentions(data.decode("utf-8", "replace")))
 
 
-def _code_of(module: Coded, data: bytes) -> Code:
+def _code_of(name: str, data: bytes) -> Code:
     """What a source does; of one that is not read, why."""
-    if why := _too_large(module, data):
+    if why := _too_large(name, data):
         return Code(unread=why)
     try:
         with uncollected():
-            return module.code(data)
+            return coded(name).code(data)
     except UNREADABLE as error:
         return Code(unread=f"can't be read: {_in_short(error)}")
 
 
-def _problems_of(module: Language, data: bytes, file: str, sound: bool) -> list[Problem]:
+def _problems_of(name: str, data: bytes, file: str, sound: bool) -> list[Problem]:
     """Where a source does not parse; of one that is too large to be parsed, nothing is said. ``sound``: it is known to."""
-    if _too_large(module, data):
+    if _too_large(name, data):
         return []
+    module = language(name)
     try:
         errors = "surrogateescape" if module.ANY_ENCODING else "strict"
         text = data.decode("utf-8-sig", errors)

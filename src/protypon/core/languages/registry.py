@@ -1,12 +1,14 @@
-"""The languages: one small module each, behind one Protocol. A new language is one new file and a line here."""
+"""The languages: a folder each, behind Protocols, and a line here."""
 
 from __future__ import annotations
 
 from importlib import import_module
-from typing import Protocol, cast
+from types import ModuleType
+from typing import NamedTuple, Protocol, cast, runtime_checkable
 
 from protypon.core.languages.code import Code
 from protypon.core.languages.source import SourceFacts
+from protypon.core.model.limits import SOURCE_BYTES, TEMPLATE_BYTES
 from protypon.core.model.nouns import Problem
 
 
@@ -48,28 +50,80 @@ class Language(Protocol):
         """Return a form that two texts share when they differ in white space, line ends and comments only."""
 
 
-MODULES = {
-    "jinja": "jinja.source",
-    "css": "css.source",
-    "javascript": "javascript.source",
-    "python": "python.source",
-    "php": "php.source",
-    "php-piece": "php.piece",
-    "json": "data.json_source",
-    "toml": "data.plain",
-    "plain": "data.plain",
+@runtime_checkable
+class Parted(Language, Protocol):
+    """What a language offers whose files can set single parts over those further up."""
+
+    @staticmethod
+    def parts(text: str) -> dict[str, str]:
+        """Return the parts that a file sets, by name, each in a form that tells whether it changed."""
+
+
+class LanguageRow(NamedTuple):
+    """One language: where its modules are (a dot before those of this package), and what is so of all its files."""
+
+    source: str
+    """What a file says: a :class:`Language`, or :class:`Coded`."""
+    writer: str = ""
+    """How its code is edited; empty: it is not."""
+    codes: bool = False
+    """Files can *do* something."""
+    extends: bool = False
+    """Files are templates that name, include and extend one another in words of the language, block by block."""
+    must_parse: bool = True
+    """A merge that does not parse, where both sides did, is none."""
+    piece: str = ""
+    """The language in which a piece of a file stands by itself, where that is another one."""
+    most: int = SOURCE_BYTES
+    """Bytes of a file that is read."""
+    named: bool = True
+    """A platform file can name it."""
+
+
+LANGUAGES: dict[str, LanguageRow] = {
+    "jinja": LanguageRow(".jinja.source", codes=True, extends=True, most=TEMPLATE_BYTES),
+    "css": LanguageRow(".css.source", must_parse=False),
+    "javascript": LanguageRow(".javascript.source", must_parse=False),
+    "python": LanguageRow(".python.source", ".python.writer", codes=True),
+    "php": LanguageRow(".php.source", ".php.writer", codes=True, piece="php-piece"),
+    "php-piece": LanguageRow(".php.piece", named=False),
+    "json": LanguageRow(".data.json_source"),
+    "toml": LanguageRow(".data.plain"),
+    "plain": LanguageRow(".data.plain", must_parse=False),
 }
+"""A new language is a folder and a line here."""
 
 
-CODED = ("jinja", "python", "php")
-"""Languages whose files can do something."""
+def is_coded(name: str) -> bool:
+    """Whether files of a language can do something."""
+    return LANGUAGES[name].codes
+
+
+def is_written(name: str) -> bool:
+    """Whether code of a language is edited."""
+    return bool(LANGUAGES[name].writer)
+
+
+def piece_of(name: str) -> str:
+    """The language of a piece by itself."""
+    return LANGUAGES[name].piece or name
+
+
+def named_languages() -> tuple[str, ...]:
+    """The languages that a platform file can name."""
+    return tuple(name for name, row in LANGUAGES.items() if row.named)
+
+
+def module_of(place: str) -> ModuleType:
+    """A module, imported when first asked for."""
+    return import_module(place, __package__)
 
 
 def coded(name: str) -> Coded:
-    """Return the module of one of ``CODED``."""
-    return cast(Coded, import_module(f"{__package__}.{MODULES[name]}"))
+    """Return the module of a language whose files can do something."""
+    return cast(Coded, module_of(LANGUAGES[name].source))
 
 
 def language(name: str) -> Language:
-    """Return the module for a language, imported when first asked for."""
-    return cast(Language, import_module(f"{__package__}.{MODULES[name]}"))
+    """Return the module for a language."""
+    return cast(Language, module_of(LANGUAGES[name].source))

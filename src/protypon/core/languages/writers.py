@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from importlib import import_module
 from typing import Any, Protocol, cast
 
+from protypon.core.languages.registry import LANGUAGES, module_of
 from protypon.core.languages.spans import CallSpan, FunctionSpan, Piece
 
 
@@ -13,6 +13,8 @@ class Writer(Protocol):
 
     BLANKS: int
     """Empty lines between two declarations."""
+    HEAD: bytes
+    """The word that a function begins with; marks stand before it."""
     SKELETON: str
     """What a new file begins with."""
 
@@ -100,9 +102,6 @@ class Writer(Protocol):
         """Where such a line belongs."""
 
 
-MODULES = {"php": "php.writer", "python": "python.writer"}
-
-
 def writer(language: str) -> Writer:
-    """The module of a language in ``MODULES``."""
-    return cast(Writer, import_module(f"{__package__}.{MODULES[language]}"))
+    """The module of a language whose code is edited."""
+    return cast(Writer, module_of(LANGUAGES[language].writer))

@@ -7,6 +7,7 @@ from functools import lru_cache
 from typing import Any
 
 from protypon.core.files.structured import NotRead, toml_table
+from protypon.core.languages.registry import named_languages
 from protypon.core.model.nouns import Problem
 from protypon.core.platform.meanings import DOES, Argument
 from protypon.core.platform.schema import Anything, Dictionary, Flag, Many, Number, String, Table
@@ -19,7 +20,6 @@ MEANINGS = (
 """What a manifest's field can mean."""
 
 KINDS = ("template", "style", "script", "asset", "setting", "text", "code")
-LANGUAGES = ("jinja", "css", "javascript", "python", "php", "json", "toml", "plain")
 SYNTAXES = ("toml", "json", "ini", "yaml", "comment", "pattern")
 
 _PATHS = Many(String())
@@ -96,7 +96,7 @@ SCHEMA = Table(
                 {
                     "kind": String(choices=KINDS),
                     "match": Many(String(), empty=False),
-                    "language": String(choices=LANGUAGES),
+                    "language": String(choices=named_languages),
                     "lookup": String(choices=("path", "name")),
                     "combine": String(choices=("replace", "overlay", "load")),
                     "entry": _PATHS,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from difflib import get_close_matches
 from typing import Any, Protocol
@@ -38,14 +38,18 @@ def _wrong(value: Any, where: str, file: str, says: str, near: str = "") -> list
 class String:
     """A string; one of ``choices`` where there are any; a regular expression or a relative path where asked."""
 
-    choices: tuple[str, ...] = ()
+    choices: tuple[str, ...] | Callable[[], tuple[str, ...]] = ()
     regex: bool = False
     relative: bool = False
 
     @property
+    def allowed(self) -> tuple[str, ...]:
+        return self.choices() if callable(self.choices) else self.choices
+
+    @property
     def says(self) -> str:
-        if self.choices:
-            return "one of " + ", ".join(f'"{c}"' for c in self.choices)
+        if self.allowed:
+            return "one of " + ", ".join(f'"{c}"' for c in self.allowed)
         if self.regex:
             return "a regular expression"
         return "a relative path with /" if self.relative else "a text"
@@ -53,9 +57,9 @@ class String:
     def check(self, value: Any, where: str, file: str) -> list[Problem]:
         if not isinstance(value, str):
             return _wrong(value, where, file, self.says)
-        if self.choices and value not in self.choices:
-            return _wrong(value, where, file, self.says, nearest(value, self.choices))
-        if len(value) > PATTERN_BYTES and not self.choices:
+        if self.allowed and value not in self.allowed:
+            return _wrong(value, where, file, self.says, nearest(value, self.allowed))
+        if len(value) > PATTERN_BYTES and not self.allowed:
             return _wrong(value, where, file, f"{self.says} of at most {PATTERN_BYTES:,} characters")
         if self.regex and (why := problem_of(value)):
             return _wrong(value, where, file, f"{self.says} ({why})")

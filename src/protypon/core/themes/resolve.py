@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import Protocol
 
 from protypon.core.languages.code import Code
-from protypon.core.languages.registry import CODED
+from protypon.core.languages.registry import LANGUAGES, is_coded
 from protypon.core.languages.source import SourceFacts
 from protypon.core.model.nouns import Lineage, Theme
 from protypon.core.platform.meanings import part_references
@@ -95,7 +95,7 @@ class Resolver:
     def facts(self, supply: Supply, rule: FileRule) -> SourceFacts:
         """What a file names. Where templates ask for others by calls, the platform file says which calls."""
         found = self.sources.facts(supply.theme, supply.path, rule.language)
-        if rule.kind != "template" or rule.language == "jinja" or rule.language not in CODED:
+        if rule.kind != "template" or LANGUAGES[rule.language].extends or not is_coded(rule.language):
             return found
         code = self.sources.code(supply.theme, supply.path, rule.language)
         return SourceFacts(part_references(code, self.platform.code), found.blocks, found.mentions)

@@ -12,9 +12,9 @@ from typing import Any, NamedTuple
 
 from protypon.core.languages.code import Code
 from protypon.core.languages.facts import FactsCache
-from protypon.core.languages.registry import CODED, language
+from protypon.core.languages.registry import LANGUAGES, is_coded, is_written, language
 from protypon.core.languages.source import SourceFacts
-from protypon.core.languages.writers import MODULES, writer
+from protypon.core.languages.writers import writer
 from protypon.core.merge import three_way as merge
 from protypon.core.model.actions import CheckStore
 from protypon.core.model.errors import BadInput
@@ -131,9 +131,9 @@ class BenchSources:
         if len(rules) > MOST_EDITED:
             return Alike(False, False)
         names = all(self.facts(theme, p, r.language) == self.facts(other, p, r.language) for p, r in rules)
-        coded = [(p, r.language) for p, r in rules if r.language in CODED]
+        coded = [(p, r.language) for p, r in rules if is_coded(r.language)]
         differing = [name for p, name in coded if self.code(theme, p, name) != self.code(other, p, name)]
-        return Alike(names and set(differing) <= {"jinja"}, names and not differing)
+        return Alike(names and all(LANGUAGES[name].extends for name in differing), names and not differing)
 
     def names(self, theme: Theme) -> dict[str, list[str]]:
         """A theme's files by bare name, letter case aside."""
@@ -223,7 +223,7 @@ class BenchSources:
 def _by_units(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
     """Code files are merged by their units where lines alone would not do."""
     base, ours, theirs = triple
-    if three.language not in MODULES or ours in (base, theirs) or base == theirs or merge.is_binary(ours):
+    if not is_written(three.language) or ours in (base, theirs) or base == theirs or merge.is_binary(ours):
         return merged
     from protypon.core.merge import by_unit as unit_merge
     from protypon.core.store.git import merge_files
@@ -234,7 +234,7 @@ def _by_units(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge
 
 def _checked(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
     _, ours, theirs = triple
-    if merged.text is None or merged.text in (ours, theirs) or three.language in ("plain", "css", "javascript"):
+    if merged.text is None or merged.text in (ours, theirs) or not LANGUAGES[three.language].must_parse:
         return merged
     if _parses(merged.text, three.language) or not (_parses(ours, three.language) and _parses(theirs, three.language)):
         return merged

@@ -9,7 +9,7 @@ from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.state import Callback, closure_of
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.code import Function, Invoke, walk
-from protypon.core.languages.registry import CODED, coded
+from protypon.core.languages.registry import LANGUAGES, coded, is_coded
 from protypon.core.languages.spans import FunctionSpan
 from protypon.core.languages.text_edits import taken
 from protypon.core.languages.writers import writer
@@ -43,7 +43,7 @@ class Origin(NamedTuple):
 
 def folds(world: World) -> bool:
     """Whether letter case makes no difference in the names of functions."""
-    return any(coded(r.language).FOLDS_CASE for r in world.platform.rules if r.kind == "code" and r.language in CODED)
+    return any(coded(r.language).FOLDS_CASE for r in world.platform.rules if r.kind == "code" and is_coded(r.language))
 
 
 def same_name(world: World, one: str, other: str) -> bool:
@@ -135,9 +135,9 @@ def calls_of(world: World, behaviour: Behaviour, name: str) -> Iterator[Call]:
     for theme in behaviour.lineage.themes:
         for path in sorted(theme.files):
             rule = behaviour.platform.rule_of(path)
-            if rule is None or rule.kind not in ("code", "template") or rule.language not in CODED:
+            if rule is None or rule.kind not in ("code", "template") or not is_coded(rule.language):
                 continue
-            if rule.kind == "template" and (rule.language == "jinja" or not behaviour.resolver.templates.used):
+            if rule.kind == "template" and (LANGUAGES[rule.language].extends or not behaviour.resolver.templates.used):
                 continue
             found = behaviour.code_of(theme, path)
             if found is None:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from protypon.core.languages.code import Code, Lit, Var
-from protypon.core.languages.registry import CODED, coded
+from protypon.core.languages.registry import coded, is_coded, is_written
 from protypon.core.languages.text_edits import taken
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Record, Release
@@ -44,7 +44,7 @@ def former_in(world: World, release: Release) -> PastRelease:
 def _files(world: World, files: dict[str, tuple[int, str]]) -> Iterator[tuple[str, bytes, Code]]:
     for path, (_, digest) in sorted(files.items()):
         rule = world.platform.rule_of(path)
-        if rule is None or rule.kind not in ("code", "template") or rule.language not in CODED:
+        if rule is None or rule.kind not in ("code", "template") or not is_coded(rule.language):
             continue
         data = world.sources.blob(digest)
         if data is not None and len(data) < 1 << 20:
@@ -55,7 +55,7 @@ def _read(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
     functions: dict[str, bytes] = {}
     fired, attached, printed = set[str](), set[tuple[str, str]](), set[str]()
     for language, data, code in files:
-        if language != "jinja":
+        if is_written(language):
             made = writer(language)
             for span in made.functions(data):
                 functions.setdefault(span.name, taken(data, span, made))

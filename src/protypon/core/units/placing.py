@@ -30,8 +30,6 @@ class Asked:
 
 
 NOTHING = Asked()
-OPTIONS = {"hook": {"--detach", "--order", "--attach"}, "item": {"--remove"}, "value": {"--value"}}
-"""What can be asked of units of a kind."""
 
 
 @dataclass(frozen=True, slots=True)

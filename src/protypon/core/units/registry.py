@@ -1,18 +1,22 @@
-"""The kinds of unit: one module each, behind one Protocol. A new kind is one new file and a line here."""
+"""The kinds of unit: a folder each, behind Protocols, and a line here."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from importlib import import_module
-from typing import Protocol, cast
+from importlib.util import find_spec, resolve_name
+from typing import NamedTuple, Protocol, cast
 
-from protypon.core.model.nouns import Facts, Theme, Unit
+from protypon.core.model.nouns import Facts, Record, Theme, Unit
 from protypon.core.units.draft import Draft
+from protypon.core.units.explaining import Table
 from protypon.core.units.placing import Asked, Outcome
+from protypon.core.units.steps import Mending, Removal
 from protypon.core.units.world import World
 
 
 class Kind(Protocol):
-    """What a module of a kind offers."""
+    """What the ``find`` of a kind offers."""
 
     @staticmethod
     def find(world: World) -> list[Facts]:
@@ -24,29 +28,126 @@ class Kind(Protocol):
 
 
 class InCode(Kind, Protocol):
-    """What a module of a kind that stands inside code offers besides."""
+    """What the ``find`` of a kind that stands inside code offers besides."""
+
+    OPTIONS: frozenset[str]
+    """What can be asked of such a unit besides its name."""
 
     @staticmethod
     def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
         """Write an override into the child's code. Raises ProtyponError with what stands in the way."""
 
 
-MODULES = {
-    "whole_file": "file.find",
-    "function": "function.find",
-    "hook": "hook.find",
-    "item": "item.find",
-    "value": "value.find",
-    "region": "region.find",
+class Explainer(Protocol):
+    """The ``explain`` of a kind."""
+
+    def units(self, world: World) -> Iterable[Unit]:
+        """Every unit of the kind that can be asked about."""
+
+    def taking(self, world: World, unit: Unit) -> tuple[str, ...] | None:
+        """The options with which a child takes a unit over; None where it can't."""
+
+    def tell(self, world: World, unit: Unit) -> Table:
+        """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
+
+
+class KindRow(NamedTuple):
+    """One kind: where its folder is (a dot before those of this package), and what is so of all its units.
+
+    The folder has ``find`` and ``explain``; a kind inside code has ``remove`` too (:class:`Removal`), and may have
+    ``mend`` (:class:`Mending`).
+    """
+
+    folder: str
+    in_code: bool = True
+    """They stand inside code, and not in a file of their own."""
+    texts: bool = False
+    """An override is a copy of a text; of other kinds it is a claim."""
+
+
+FILE = "file"
+KINDS: dict[str, KindRow] = {
+    FILE: KindRow(".file", in_code=False, texts=True),
+    "function": KindRow(".function", texts=True),
+    "hook": KindRow(".hook"),
+    "item": KindRow(".item"),
+    "value": KindRow(".value"),
+    "region": KindRow(".region"),
 }
-IN_CODE = tuple(name for name in MODULES if name != "whole_file")
-"""Kinds of unit that stand inside code, and not in a file of their own."""
+"""The name of a kind inside code is the one in its units' addresses; a file's units are called by the platform file."""
 
 
 def kinds() -> list[Kind]:
-    return [cast(Kind, import_module(f"{__package__}.{name}")) for name in MODULES.values()]
+    return [cast(Kind, _part(row, "find")) for row in KINDS.values()]
+
+
+def is_in_code(kind: str) -> bool:
+    """Whether units of a kind, as addresses name it, stand inside code."""
+    return kind in KINDS and KINDS[kind].in_code
+
+
+def has_text(kind: str) -> bool:
+    """Whether an override of a kind is a copy of a text."""
+    return kind not in KINDS or KINDS[kind].texts
+
+
+def kinds_in_code() -> list[str]:
+    return [name for name, row in KINDS.items() if row.in_code]
 
 
 def in_code(name: str) -> InCode:
-    """The module of a kind in ``IN_CODE``."""
-    return cast(InCode, import_module(f"{__package__}.{MODULES[name]}"))
+    """The ``find`` of a kind inside code."""
+    return cast(InCode, _part(KINDS[name], "find"))
+
+
+def removal_of(name: str) -> Removal:
+    return cast(Removal, _part(KINDS[name], "remove"))
+
+
+def mend_of(name: str) -> Mending | None:
+    """How a kind mends its overrides, where writing them anew is not all there is to it."""
+    place = resolve_name(f"{KINDS[name].folder}.mend", __package__)
+    return cast(Mending, import_module(place)) if find_spec(place) is not None else None
+
+
+def explain_of(kind: str) -> Explainer:
+    """The ``explain`` of a kind, as addresses name it."""
+    return cast(Explainer, _part(KINDS.get(kind, KINDS[FILE]), "explain"))
+
+
+def explainers(code: bool) -> list[Explainer]:
+    """The ``explain`` of all kinds; without ``code`` of those that stand in no code."""
+    return [cast(Explainer, _part(row, "explain")) for row in KINDS.values() if code or not row.in_code]
+
+
+def options_of() -> dict[str, frozenset[str]]:
+    """What can be asked of the units of each kind inside code."""
+    return {name: options for name in kinds_in_code() if (options := in_code(name).OPTIONS)}
+
+
+def taken_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
+    """Take out what a record's override wrote; ``others`` are the records that stay.
+
+    Raises ProtyponError where the code was changed so that it can't be told any more what belongs to it.
+    """
+    from protypon.core.units.taking_out import out_of
+
+    return out_of(draft, record, others, removal_of(record.unit.kind))
+
+
+def mended(draft: Draft, record: Record, facts: Facts, others: list[Record]) -> tuple[Draft, Record, str]:
+    """Carry out the mechanical next step of one override: the draft, its record, and what was done.
+
+    Raises ProtyponError where there is none that works.
+    """
+    from protypon.core.units.mending import anew
+
+    kind = record.unit.kind
+    special = mend_of(kind)
+    if special is not None:
+        return special.mended(draft, record, facts, others)
+    return anew(draft, record, facts, others, in_code(kind).place, removal_of(kind))
+
+
+def _part(row: KindRow, name: str) -> object:
+    return import_module(f"{row.folder}.{name}", __package__)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -19,20 +19,21 @@ from protypon.core.platform.meanings import CodeRules, Meaning
 from protypon.core.units.coder import without_line
 from protypon.core.units.draft import Draft
 from protypon.core.units.parent_functions import folds
+from protypon.core.units.steps import Removal, Test
 
 Said = tuple[Meaning, tuple[Any, ...]]
 """A call with a meaning, and the literal values of its roles (None for what is no literal)."""
-Test = Callable[[Meaning, dict[str, Any]], bool]
 
 
-def taken_out(draft: Draft, record: Record, others: Iterable[Record]) -> Draft:
-    """Take out what a record's override wrote; ``others`` are the records that stay.
+def out_of(draft: Draft, record: Record, others: Iterable[Record], kind: Removal) -> Draft:
+    """Take out what a record's override wrote, as its kind says; ``others`` are the records that stay.
 
     Raises ProtyponError where the code was changed so that it can't be told any more what belongs to it.
     """
-    made = _out_of_manifest(draft, record)
+    left = kind.without(draft.child.values, record, draft.child.manifest)
+    made = draft.with_manifest(left) if left else draft
     for path in _files(made, record.written.file):
-        made = _out_of(made, path, record)
+        made = _out_of(made, path, record, kind)
     return _brought_out(made, record, list(others))
 
 
@@ -42,15 +43,15 @@ def _files(draft: Draft, file: str) -> list[str]:
     return [file] if file in found else found
 
 
-def _out_of(draft: Draft, path: str, record: Record) -> Draft:
+def _out_of(draft: Draft, path: str, record: Record, kind: Removal) -> Draft:
     rule = draft.start.platform.rule_of(path)
     assert rule is not None
     made, rules = writer(rule.language), draft.start.platform.code
     data = draft.read(path)
-    test = _test(record)
-    wanted = _own_name(record)
+    test = kind.wrote(record)
+    wanted = kind.own_name(record)
     pieces = made.split(data) or []
-    mine = _written_for(data, pieces, made, rule.language, rules, test, record)
+    mine = _written_for(data, pieces, made, rule.language, rules, test, record, kind.COUNTED)
     for piece in reversed(pieces):
         if piece.kind == "function" and wanted and _same(draft, piece.name, wanted):
             data = without(data, piece.begin, piece.end)
@@ -66,7 +67,14 @@ COMMENT = re.compile(
 
 
 def _written_for(
-    data: bytes, pieces: list[Piece], made: Writer, language: str, rules: CodeRules, test: Test, record: Record
+    data: bytes,
+    pieces: list[Piece],
+    made: Writer,
+    language: str,
+    rules: CodeRules,
+    test: Test,
+    record: Record,
+    counted: bool,
 ) -> list[Piece]:
     """The statements of an override. A person may have written others of the kind: those stand before them."""
     found: list[Piece] = []
@@ -77,18 +85,13 @@ def _written_for(
             continue
         code = _code(data, piece.start, piece.end, made, language)
         hits = {(m.does, str(r.get("point"))) for m, r in _meanings(code, rules) if test(m, r)}
-        if not hits or (record.unit.kind == "function" and all(seen[hit] >= points[hit[1]] for hit in hits)):
+        if not hits or (counted and all(seen[hit] >= points[hit[1]] for hit in hits)):
             continue
         seen.update(hits)
         found.append(piece)
-        if record.unit.kind != "function" and COMMENT.match(data, piece.begin):
+        if not counted and COMMENT.match(data, piece.begin):
             break
     return found
-
-
-def _own_name(record: Record) -> str:
-    """The function that came in with an override."""
-    return record.written.called or (record.unit.path if record.unit.kind == "function" else "")
 
 
 def _same(draft: Draft, one: str, other: str) -> bool:
@@ -179,46 +182,18 @@ def _plain(part: Any) -> Any:
     return part.name if part.tag == "var" else None
 
 
-def _test(record: Record) -> Test:
-    """Which calls an override wrote."""
-    unit, written = record.unit, record.written
-    if unit.kind == "function":
-        points = {at.rpartition(" ")[0] for at in written.at}
-        names = {"detach": unit.path.lower(), "attach": written.called.lower()}
-        return lambda m, r: (
-            r.get("point") in points and bool(names.get(m.does)) and _lower(r.get("callback")) == names[m.does]
-        )
-    if unit.kind == "hook":
-        name = (unit.name or "").lower()
-        does = {"detach": ("detach",), "reorder": ("detach", "attach"), "attach": ("attach",)}.get(record.how, ())
-        return lambda m, r: m.does in does and r.get("point") == unit.path and _lower(r.get("callback")) == name
-    if unit.kind == "item":
-        return lambda m, r: m.does == "unregister" and (r.get("kind"), r.get("name")) == (unit.path, unit.name)
-    if unit.kind == "value":
-        return lambda m, r: m.does == "default" and r.get("name") == unit.path
-    return lambda m, r: m.does == "region" and r.get("name") == unit.path
-
-
-def _lower(value: Any) -> Any:
+def lower(value: Any) -> Any:
     return value.lower() if isinstance(value, str) else value
 
 
 # What stands in the manifest, and what came in besides
 
 
-def _out_of_manifest(draft: Draft, record: Record) -> Draft:
-    rows = list(draft.child.values.get("detached", ()))
-    gone = set[str]()
-    if record.unit.kind == "hook" and record.how in ("detach", "reorder"):
-        gone = {f"{record.unit.path}#{record.unit.name}".lower()}
-    elif record.unit.kind == "function":
-        gone = {f"{at.rpartition(' ')[0]}#{record.unit.path}".lower() for at in record.written.at}
-    kept = [row for row in rows if row.lower() not in gone]
-    made = draft.with_manifest({"detached": kept}) if kept != rows else draft
-    regions = list(draft.child.values.get("regions", ()))
-    if record.unit.kind == "region" and record.written.file == draft.child.manifest and record.unit.path in regions:
-        made = made.with_manifest({"regions": [r for r in regions if r != record.unit.path]})
-    return made
+def without_detached(values: Mapping[str, Any], rows: set[str]) -> dict[str, list[Any]]:
+    """The manifest's list of what is detached (``POINT#CALLBACK``) without some rows, where any of them is in it."""
+    listed, gone = list(values.get("detached", ())), {row.lower() for row in rows}
+    kept = [row for row in listed if row.lower() not in gone]
+    return {"detached": kept} if kept != listed else {}
 
 
 def _brought_out(draft: Draft, record: Record, others: list[Record]) -> Draft:

@@ -9,6 +9,7 @@ from itertools import pairwise
 from typing import NamedTuple
 
 from protypon.core.languages.code import Code
+from protypon.core.languages.mentions import mentions
 from protypon.core.languages.source import Block, Lines, Reference, SourceFacts
 from protypon.core.model.nouns import Problem
 
@@ -26,9 +27,6 @@ _TOKEN = re.compile(
 )
 """Every token is found by one match at its place: nothing is read twice, whatever a template holds."""
 _OPENS, _CLOSES = "([{", ")]}"
-_ENDING = re.compile(r"\.(?:css|js)\b")
-_NAME = re.compile(r"[\w./-]+")
-_LONGEST = 300
 _WORDS = ("include", "extends", "import", "from")
 
 
@@ -162,19 +160,6 @@ def _tag(text: str, start: int, kind: str) -> _Tag | None:
     return None
 
 
-def mentions(text: str) -> tuple[str, ...]:
-    """Names of sheets and scripts that stand anywhere in a text."""
-    return tuple(sorted(set(_mentions(text))))
-
-
-def _mentions(text: str) -> Iterator[str]:
-    """Names of sheets and scripts, read backwards from their endings, so that no long run of letters is read twice."""
-    for ending in _ENDING.finditer(text):
-        name = _NAME.match(text[max(0, ending.start() - _LONGEST) : ending.start()][::-1])
-        if name:
-            yield name[0][::-1] + ending[0]
-
-
 @dataclass(slots=True)
 class _Open:
     """A block while it is read."""
@@ -289,6 +274,11 @@ def problems(text: str, file: str) -> list[Problem]:
 
 _COMMENT = re.compile(r"\{#(?:.*?#\}|.*)|<!--(?!\[)(?:.*?-->|.*)", re.DOTALL)
 _AROUND = re.compile(r"\s*([<>{}%])\s*")
+
+
+def parts(text: str) -> dict[str, str]:
+    """The blocks."""
+    return {block.name: block.body for block in facts(text).blocks}
 
 
 def significant(text: str) -> str:

@@ -29,7 +29,7 @@ from protypon.core.languages.code import (
     Return,
     Var,
 )
-from protypon.core.languages.jinja.source import mentions
+from protypon.core.languages.mentions import mentions
 from protypon.core.languages.php.expressions import EXPRESSIONS, OPERATORS, arguments, class_name, construct, declared
 from protypon.core.languages.source import SourceFacts
 from protypon.core.languages.trees import DEEPEST, LONGEST_CHAIN, Reader, first_error, parser, place

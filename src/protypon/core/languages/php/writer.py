@@ -24,6 +24,7 @@ from protypon.core.languages.spans import (
 from protypon.core.languages.trees import parser
 
 BLANKS = 1
+HEAD = b"function "
 SKELETON = "<?php\n"
 _OPENED = ("class_declaration", "interface_declaration", "trait_declaration", "enum_declaration")
 _TEXTS = ("string", "encapsed_string", "heredoc", "nowdoc", "text", "shell_command_expression")

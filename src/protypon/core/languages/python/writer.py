@@ -25,6 +25,7 @@ from protypon.core.languages.spans import (
 from protypon.core.languages.trees import parser
 
 BLANKS = 2
+HEAD = b"def "
 SKELETON = ""
 _DEFINITIONS = ("function_definition", "decorated_definition", "class_definition")
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import NamedTuple, cast
 
+from protypon.core.languages.registry import LANGUAGES
 from protypon.core.merge import likeness
 from protypon.core.model.actions import Drop, Mend
 from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Unit
@@ -245,7 +246,7 @@ def _needed(world: World, located: Located, theirs: Supply | None) -> str:
 def _how(world: World, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None) -> str:
     if record is not None and (located.entry is None or record.how == "set"):
         return record.how
-    if located.entry is not None and theirs is not None and rule.language == "jinja":
+    if located.entry is not None and theirs is not None and LANGUAGES[rule.language].extends:
         return "extends" if parts.extends(world, located.path, rule, theirs) else "copy"
     return "set" if rule.combine == "overlay" and record is None else "copy"
 

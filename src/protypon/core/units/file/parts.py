@@ -2,12 +2,7 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Iterator
-from typing import Any
-
-from protypon.core.files.structured import NotRead, json_value
-from protypon.core.languages.registry import language
+from protypon.core.languages.registry import Parted, language
 from protypon.core.platform.platform import FileRule
 from protypon.core.themes.reach import Supply
 from protypon.core.units.world import World
@@ -30,18 +25,5 @@ def touched(ours: bytes, base: bytes, theirs: bytes, name: str) -> tuple[str, ..
 
 
 def _parts(data: bytes, name: str) -> dict[str, str]:
-    text = data.decode("utf-8", "replace")
-    if name == "json":
-        try:
-            return dict(_leaves(json_value(text), ""))
-        except (NotRead, RecursionError):
-            return {}
-    return {block.name: block.body for block in language(name).facts(text).blocks}
-
-
-def _leaves(value: Any, prefix: str) -> Iterator[tuple[str, str]]:
-    if isinstance(value, dict):
-        for key, item in value.items():
-            yield from _leaves(item, f"{prefix}.{key}" if prefix else key)
-    else:
-        yield prefix, json.dumps(value, sort_keys=True)
+    module = language(name)
+    return module.parts(data.decode("utf-8", "replace")) if isinstance(module, Parted) else {}

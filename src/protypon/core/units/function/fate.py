@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from protypon.core.languages.registry import is_written, piece_of
 from protypon.core.languages.text_edits import renamed
-from protypon.core.languages.writers import MODULES, writer
+from protypon.core.languages.writers import writer
 from protypon.core.merge import likeness
 from protypon.core.model.actions import Drop, Update
 from protypon.core.model.nouns import Candidate, Facts, Part, Record, Told
@@ -21,7 +22,7 @@ def part_of(ours: bytes, theirs: bytes, language: str, own: Origin, origin: Orig
     """Both texts of a function, and the lines of their files where they begin."""
     made = writer(language)
     first = [o.function.line - head_lines(text, made) for o, text in ((own, ours), (origin, theirs))]
-    return Part(ours, theirs, "php-piece" if language == "php" else language, *first)
+    return Part(ours, theirs, piece_of(language), *first)
 
 
 def gone(world: World, facts: Facts, record: Record) -> Facts:
@@ -38,7 +39,7 @@ def gone(world: World, facts: Facts, record: Record) -> Facts:
         rule = world.platform.rule_of(origin.path)
         other = (
             renamed(text_of(world, origin), {origin.name: record.unit.path}, writer(rule.language), folds(world))
-            if rule and rule.language in MODULES
+            if rule and is_written(rule.language)
             else b""
         )
         alike = 1.0 if other == base else likeness.alike(base or b"", other)

@@ -19,6 +19,8 @@ from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.world import World
 
+OPTIONS = frozenset[str]()
+
 
 def supplied(world: World, theme: Theme) -> list[Unit]:
     """The functions of a theme that the whole site knows, or that are attached somewhere."""
@@ -189,11 +191,12 @@ def _fatal(world: World, own: Origin, record: Record) -> str:
 def _fatal_words(world: World, fatal: str, record: Record) -> dict[str, Told]:
     """What can be written in its place, found by trying."""
     from protypon.core.model.errors import ProtyponError
+    from protypon.core.units.function import remove
     from protypon.core.units.function.write import again
-    from protypon.core.units.taking_out import taken_out
+    from protypon.core.units.taking_out import out_of
 
     try:
-        again(taken_out(Draft(world), record, ()), record, {})
+        again(out_of(Draft(world), record, (), remove), record, {})
     except ProtyponError as error:
         return {"fatal": Told(f"{fatal}: the site stops; {error.message}", Drop)}
     return {

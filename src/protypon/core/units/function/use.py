@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from protypon.core.analysis.state import Callback, closure_of
 from protypon.core.languages.code import spreads
-from protypon.core.languages.registry import CODED, coded
+from protypon.core.languages.registry import coded, is_coded
 from protypon.core.model.nouns import Record
 from protypon.core.themes.reach import Location
 from protypon.core.units import run_differences
@@ -120,7 +120,7 @@ def clash(world: World, record: Record, own: Origin, origin: Origin) -> str:
 
 def _language(world: World, origin: Origin) -> str:
     rule = world.platform.rule_of(origin.path)
-    return rule.language if rule is not None and rule.language in CODED else "php"
+    return rule.language if rule is not None and is_coded(rule.language) else "php"
 
 
 def _handed(world: World, own: Origin, origin: Origin) -> Iterator[tuple[Location, int, tuple[str, ...]]]:

@@ -22,6 +22,8 @@ from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.shared_facts import held
 from protypon.core.units.world import World
 
+OPTIONS = frozenset({"--detach", "--order", "--attach"})
+
 
 def supplied(world: World, theme: Theme) -> list[Unit]:
     """Every callback that a theme attaches."""

@@ -9,7 +9,7 @@ from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.state import Callback, Detachment, State, closure_of, same_target
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.code import always_returns
-from protypon.core.languages.registry import CODED, coded
+from protypon.core.languages.registry import coded, is_coded
 from protypon.core.model.actions import Explain, Mend, Points
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
@@ -178,7 +178,7 @@ def _is_there(behaviour: Behaviour, callback: Callback) -> bool:
     if any(
         coded(rule.language).is_own(callback.target)
         for rule in behaviour.platform.rules
-        if rule.kind == "code" and rule.language in CODED
+        if rule.kind == "code" and is_coded(rule.language)
     ):
         return True
     return (

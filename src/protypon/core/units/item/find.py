@@ -20,6 +20,8 @@ from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.shared_facts import begun, compared, held, unknown
 from protypon.core.units.world import World
 
+OPTIONS = frozenset({"--remove"})
+
 
 def supplied(world: World, theme: Theme) -> list[Unit]:
     if not world.behaviour.speaks or world.lineage.cut:

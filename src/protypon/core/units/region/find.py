@@ -18,6 +18,8 @@ from protypon.core.units.region.findings import hiding_copies, printed_regions
 from protypon.core.units.shared_facts import begun, compared, held, unknown
 from protypon.core.units.world import World
 
+OPTIONS = frozenset[str]()
+
 
 def supplied(world: World, theme: Theme) -> list[Unit]:
     """Regions that a theme declares or prints."""

@@ -22,6 +22,8 @@ from protypon.core.units.value import write
 from protypon.core.units.value.write import is_value
 from protypon.core.units.world import World
 
+OPTIONS = frozenset({"--value"})
+
 
 def supplied(world: World, theme: Theme) -> list[Unit]:
     if not world.behaviour.speaks or world.lineage.cut or world.behaviour.parents is None:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.languages.code import Code, Node, walk
+from protypon.core.languages.registry import LANGUAGES
 from protypon.core.model.actions import Points
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
@@ -111,7 +112,7 @@ def _bound_anywhere(behaviour: Behaviour) -> frozenset[str]:
     found: set[str] = set(ALWAYS)
     for supply in behaviour.templates:
         rule = behaviour.platform.rule_of(supply.path)
-        if rule is not None and rule.language == "jinja":
+        if rule is not None and LANGUAGES[rule.language].extends:
             found |= set(behaviour.sources.facts(supply.theme, supply.path, rule.language).bound)
     return frozenset(found)
 
@@ -141,8 +142,8 @@ def _free(behaviour: Behaviour, supply: Supply, shared: frozenset[str]) -> Itera
     if read is None:
         return
     rule, code = read
-    jinja = rule.language == "jinja"
-    bound = shared if jinja else _bound(code) | SUPERGLOBALS
+    shares = LANGUAGES[rule.language].extends
+    bound = shared if shares else _bound(code) | SUPERGLOBALS
     asked: set[str] = set()
     uses: list[tuple[str, int]] = []
     for statement in code.body:
@@ -153,6 +154,6 @@ def _free(behaviour: Behaviour, supply: Supply, shared: frozenset[str]) -> Itera
                 asked |= {n.name for n in walk(node) if n.tag == "var"}
             elif node.tag == "op" and node.op == "??":
                 asked |= {n.name for n in walk(node.parts[0]) if n.tag == "var"}
-            elif node.tag == "var" and (jinja or node.name.startswith("$")):
+            elif node.tag == "var" and (shares or node.name.startswith("$")):
                 uses.append((node.name, line))
     yield from ((name, line) for name, line in dict(reversed(uses)).items() if name not in bound and name not in asked)

@@ -1,0 +1,34 @@
+"""What explanations of all kinds of unit share: places and reasons, as the table of ``protypon.explain/1`` has them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from protypon.core.analysis.behaviour import Behaviour
+from protypon.core.analysis.state import Registered
+from protypon.core.analysis.values import Unknown as NotKnown
+from protypon.core.themes.reach import Location
+
+Table = dict[str, Any]
+
+
+def place(place: Location, **more: Any) -> Table:
+    return {"theme": place.theme, "file": place.path, "line": place.line or None, **more}
+
+
+def unknown_of(behaviour: Behaviour, why: str = "") -> Table:
+    return {"unknown": behaviour.uncertain or why or None}
+
+
+def words_of(place: Location) -> str:
+    return f"{place.theme}/{place.path} line {place.line}"
+
+
+def set_row(found: Registered) -> Table:
+    value = found.value
+    plain = (
+        value
+        if isinstance(value, str | int | float | bool | None)
+        else (value.why if isinstance(value, NotKnown) else "a list or table")
+    )
+    return place(found.site, value=plain)

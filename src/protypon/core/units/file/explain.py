@@ -1,0 +1,83 @@
+"""Whole files explained: which is used, which are hidden and why."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from protypon.core.languages.comments import head
+from protypon.core.model.nouns import Theme, Unit
+from protypon.core.platform.platform import FileRule
+from protypon.core.themes.reach import Supply
+from protypon.core.units.explaining import Table, words_of
+from protypon.core.units.file import use
+from protypon.core.units.world import World
+
+
+def units(world: World) -> Iterator[Unit]:
+    for theme in world.lineage.themes:
+        for path in theme.files:
+            rule = world.platform.rule_of(path)
+            if rule is not None and path != theme.manifest:
+                yield Unit(rule.kind, path)
+
+
+def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    rule = world.platform.rule_of(unit.path)
+    there = unit.path in world.child.files or not any(unit.path in t.files for t in world.ancestors)
+    return None if rule is None or rule.combine == "load" or there else ()
+
+
+def tell(world: World, unit: Unit) -> Table:
+    rule = world.platform.rule_of(unit.path)
+    assert rule is not None
+    ranking = world.resolver.ranking(unit.path, rule)
+    reach = use.of(world, ranking[0].path, rule) if ranking and ranking[0].theme is world.child else use.Use("yes")
+    used = ranking if reach.reach != "no" else [s for s in ranking[1:] if _is_used(world, s, rule)]
+    idle = [s for s in ranking if s not in used]
+    how = {"load": "loaded too", "overlay": "laid under it, key by key"}.get(rule.combine, "further up")
+    below = [_whole(s, how) for s in used[1:]] + [_whole(s, "never used") for s in idle]
+    mine = bool(used) and used[0].theme is world.child
+    source = next((s for s in ranking if s.theme is not world.child), ranking[0])
+    return {
+        "in_force": _whole(used[0]) if used else None,
+        "hidden": below,
+        "without": _whole(used[1]) if mine and len(used) > 1 and rule.combine != "load" else None,
+        "unknown": world.lineage.cut or None,
+        "comment": head(_text(world, source.theme, source.path)),
+        "notes": list(_notes(world, unit, used[0] if used else None, rule, reach)),
+    }
+
+
+def _is_used(world: World, supply: Supply, rule: FileRule) -> bool:
+    """Whether a file further up is used where the child's own is not."""
+    place = (supply.theme.slug, supply.path)
+    if rule.kind == "code":
+        return place in world.behaviour.state.loaded
+    return place in world.resolver.templates.used if rule.kind == "template" else True
+
+
+def _whole(supply: Supply, how: str = "") -> Table:
+    return {"theme": supply.theme.slug, "file": supply.path, "line": None, **({"how": how} if how else {})}
+
+
+def _notes(world: World, unit: Unit, winner: Supply | None, rule: FileRule, reach: use.Use) -> Iterator[str]:
+    if reach.reach == "no":
+        yield f"the one of {world.child.slug} is never used: {reach.because}"
+    elif reach.reach == "unknown":
+        yield f"whether it is used can't be told: {reach.because}"
+    asked = (
+        world.resolver.templates.used.get((winner.theme.slug, winner.path))
+        if winner and rule.kind == "template"
+        else None
+    )
+    if asked is not None:
+        yield f"asked for in {words_of(asked)}"
+    for record in world.records.values():
+        if record.unit == unit:
+            release = f" {record.release}" if record.release else ""
+            yield f"listed: {record.how} of {record.source}{release}" + (f", {record.why!r}" if record.why else "")
+
+
+def _text(world: World, theme: Theme, path: str) -> str:
+    data = world.sources.read(theme, path)[:8192]
+    return "" if b"\0" in data else data.decode("utf-8", "replace")

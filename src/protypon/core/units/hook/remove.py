@@ -1,0 +1,27 @@
+"""What an override of a callback wrote into the child."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from protypon.core.model.nouns import Record
+from protypon.core.units.steps import Test
+from protypon.core.units.taking_out import lower, without_detached
+
+COUNTED = False
+
+
+def wrote(record: Record) -> Test:
+    point, name = record.unit.path, (record.unit.name or "").lower()
+    does = {"detach": ("detach",), "reorder": ("detach", "attach"), "attach": ("attach",)}.get(record.how, ())
+    return lambda m, r: m.does in does and r.get("point") == point and lower(r.get("callback")) == name
+
+
+def own_name(record: Record) -> str:
+    return record.written.called
+
+
+def without(values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:
+    off = record.how in ("detach", "reorder")
+    return without_detached(values, {f"{record.unit.path}#{record.unit.name}"} if off else set())

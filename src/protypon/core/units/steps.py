@@ -1,0 +1,36 @@
+"""What a kind of unit inside code offers for its overrides to be taken out and mended."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any, Protocol
+
+from protypon.core.model.nouns import Facts, Record
+from protypon.core.platform.meanings import Meaning
+from protypon.core.units.draft import Draft
+
+Test = Callable[[Meaning, dict[str, Any]], bool]
+"""Whether an override wrote a call: its meaning, and the literal values of its roles."""
+
+
+class Removal(Protocol):
+    """The ``remove`` of a kind."""
+
+    COUNTED: bool
+    """An override wrote as many calls at each point as its record lists; of other kinds, those below its comment."""
+
+    def wrote(self, record: Record) -> Test:
+        """Which calls an override wrote."""
+
+    def own_name(self, record: Record) -> str:
+        """The function that came in with an override; empty where none did."""
+
+    def without(self, values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:
+        """The lists of the child's manifest, by their meanings, without what an override put into them."""
+
+
+class Mending(Protocol):
+    """The ``mend`` of a kind."""
+
+    def mended(self, draft: Draft, record: Record, facts: Facts, others: list[Record]) -> tuple[Draft, Record, str]:
+        """The draft with the mechanical step of an override taken, its record, and what was done."""

@@ -1,0 +1,24 @@
+"""What an override of a value wrote into the child."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from protypon.core.model.nouns import Record
+from protypon.core.units.steps import Test
+
+COUNTED = False
+
+
+def wrote(record: Record) -> Test:
+    unit = record.unit
+    return lambda m, r: m.does == "default" and r.get("name") == unit.path
+
+
+def own_name(record: Record) -> str:
+    return record.written.called
+
+
+def without(values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:
+    return {}
