@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import configparser
-import re
 from collections.abc import Mapping
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from protypon.core.files.structured import NotRead
 from protypon.core.model.limits import INI_LINES
+
+if TYPE_CHECKING:
+    from configupdater import ConfigUpdater
 
 
 def read(text: str) -> dict[str, Any]:
@@ -27,46 +29,35 @@ def read(text: str) -> dict[str, Any]:
 
 
 def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
-    """Set options line by line, so that comments and spacing stay."""
-    lines = text.splitlines(keepends=True)
+    """Set options; comments, order and spacing stay."""
+    from configupdater import ConfigUpdater
+
+    end = "\r\n" if "\r\n" in text else "\n"
+    updater = ConfigUpdater()
+    try:
+        updater.read_string(text.replace("\r\n", "\n"))
+    except configparser.Error as error:
+        raise NotRead(" ".join(str(error).split())) from error
     for (section, *rest), value in changes.items():
-        _set(lines, section, ".".join(rest), value)
-    return "".join(lines)
+        _set(updater, section, ".".join(rest), value)
+    return str(updater).replace("\n", end)
 
 
-def _set(lines: list[str], section: str, key: str, value: Any) -> None:
-    start, end = _section(lines, section)
-    if start is None:
-        if value is not None:
-            lines += (["\n"] if lines else []) + [f"[{section}]\n", _line(key, value)]
+def _set(updater: ConfigUpdater, section: str, key: str, value: Any) -> None:
+    if value is None:
+        if updater.has_section(section):
+            updater.remove_option(section, key)
         return
-    option = re.compile(re.escape(key) + r"\s*[=:]", re.IGNORECASE)
-    for number in range(start, end):
-        if option.match(lines[number]):
-            last = number + 1
-            while last < end and lines[last][:1].isspace() and lines[last].strip():
-                last += 1
-            lines[number:last] = [] if value is None else [_line(key, value)]
-            return
-    if value is not None:
-        while end > start and not lines[end - 1].strip():
-            end -= 1
-        if lines[end - 1][-1:] not in "\r\n":
-            lines[end - 1] += "\n"
-        lines.insert(end, _line(key, value))
+    if not updater.has_section(section):
+        if updater.last_block is not None:
+            updater.last_block.add_after.space(1)
+        updater.add_section(section)
+    options = list(updater[section].iter_options())
+    if options and key not in updater[section]:
+        options[-1].add_after.option(key, _text(value))
+    else:
+        updater.set(section, key, _text(value))
 
 
-def _section(lines: list[str], section: str) -> tuple[int | None, int]:
-    start: int | None = None
-    for number, line in enumerate(lines):
-        if line.startswith("["):
-            if start is not None:
-                return start, number
-            if line.strip() == f"[{section}]":
-                start = number + 1
-    return start, len(lines)
-
-
-def _line(key: str, value: Any) -> str:
-    text = ", ".join(map(str, value)) if isinstance(value, list | tuple) else str(value)
-    return f"{key} = {text}\n"
+def _text(value: Any) -> str:
+    return ", ".join(map(str, value)) if isinstance(value, list | tuple) else str(value)
