@@ -93,9 +93,18 @@ class LayoutTest(unittest.TestCase):
         for name, (a, b) in differ.items():
             self.assertNotEqual(language(name).significant(a), language(name).significant(b), name)
 
-    def test_a_slash_that_may_open_a_regular_expression_keeps_comments(self) -> None:
+    def test_regular_expressions_of_scripts_hide_no_comment(self) -> None:
         js = language("javascript")
-        self.assertNotEqual(js.significant('a = /"/; // "x'), js.significant('a = /"/; // "y'))
+        self.assertEqual(js.significant('a = /"/; // "x'), js.significant('a = /"/; // "y'))
+        self.assertNotEqual(js.significant('a = /"x/; // "x'), js.significant('a = /"y/; // "x'))
+        self.assertNotEqual(js.significant("a = b /* c\n */ d"), js.significant("a = b d"))
+        self.assertNotEqual(js.significant("f(`a // b`)"), js.significant("f(`a `)"))
+        self.assertNotEqual(js.significant("a = ; // b"), js.significant("a = ; // c"))  # it does not parse
+
+    def test_modules_that_scripts_import(self) -> None:
+        text = 'import a from "./a.js";\nimport "b";\nexport * from \'../c.js\';\n// import "./no.js"\nx = `\nimport "./no.js"`;\nimport {\n  d\n} from "./d.js"\n'
+        found = [(r.names[0], r.line) for r in language("javascript").facts(text).references]
+        self.assertEqual(found, [("./a.js", 1), ("../c.js", 3), ("./d.js", 7)])
 
 
 class CssTest(unittest.TestCase):
