@@ -100,7 +100,9 @@ class JudgeTest(unittest.TestCase):
     def test_what_only_adds_holds_until_a_part_it_sets_changes(self) -> None:
         from dataclasses import replace
 
-        added = replace(facts("own", "second", True, "yes", "none", False, False, False, True), how="extends")
+        added = replace(
+            facts("own", "second", True, "yes", "none", False, False, False, True), how="extends", adds=True
+        )
         self.assertEqual(judge(added, Steps("gull")).verdict, "holds")
         touched = replace(added, blocks=("a", "b"))
         verdict = judge(touched, Steps("gull"))

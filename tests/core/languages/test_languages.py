@@ -102,7 +102,8 @@ class LayoutTest(unittest.TestCase):
         self.assertNotEqual(js.significant("a = ; // b"), js.significant("a = ; // c"))  # it does not parse
 
     def test_modules_that_scripts_import(self) -> None:
-        text = 'import a from "./a.js";\nimport "b";\nexport * from \'../c.js\';\n// import "./no.js"\nx = `\nimport "./no.js"`;\nimport {\n  d\n} from "./d.js"\n'
+        text = 'import a from "./a.js";\nimport "b";\nexport * from \'../c.js\';\n// import "./no.js"\n'
+        text += 'x = `\nimport "./no.js"`;\nimport {\n  d\n} from "./d.js"\n'
         found = [(r.names[0], r.line) for r in language("javascript").facts(text).references]
         self.assertEqual(found, [("./a.js", 1), ("../c.js", 3), ("./d.js", 7)])
 

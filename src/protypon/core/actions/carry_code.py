@@ -21,7 +21,7 @@ from protypon.core.store.proposals import path_of
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.copies import with_text
 from protypon.core.units.function.own_words import names_of
-from protypon.core.units.registry import has_text, in_code, is_in_code, mended
+from protypon.core.units.registry import has_text, in_code, is_in_code, is_part, mended
 from protypon.core.units.world import World
 
 ROUNDS = 4
@@ -123,11 +123,11 @@ class _CodeCarrying:
                 after.verdict in ("holds", "needless", "idle", "drifted") or isinstance(after.next, Settle)
             )
             if settled:
-                left = self.carrying.discard(path_of(v.unit, f.file))
+                left = self.carrying.discard(path_of(v.unit, f.file, is_part(v.unit.kind)))
                 said = f"the parent's changes to {v.unit.path} are in it"
                 return v.unit, "merged", left or ("nothing of yours was in it" if triple[0] == triple[1] else said)
             self.draft, self.carrying.records = draft, records
-        target = path_of(v.unit, f.file)
+        target = path_of(v.unit, f.file, is_part(v.unit.kind))
         if merged.text is not None:
             merged = merge.Merged(None, merged.text)
         row = self.carrying.propose(v, target, triple, merged)

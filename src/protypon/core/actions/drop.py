@@ -20,7 +20,7 @@ from protypon.core.store.proposing import Proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
 from protypon.core.units.draft import Draft
-from protypon.core.units.registry import is_in_code, kinds, taken_out
+from protypon.core.units.registry import is_in_code, is_part, kinds, taken_out
 from protypon.core.units.taking_out import handed_on
 
 
@@ -59,7 +59,7 @@ def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, l
         found = facts[unit]
         if is_in_code(unit.kind):
             draft, records = _out_of_code(draft, unit, found, records)
-            left = waiting.discard(child.slug, path_of(unit, found.file))
+            left = waiting.discard(child.slug, path_of(unit, found.file, is_part(unit.kind)))
             dropped.append(Dropped(unit, found.file, False, None, found.now_from, found.ours is not None, left))
             continue
         left = waiting.discard(child.slug, found.file)

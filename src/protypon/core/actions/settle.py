@@ -20,7 +20,7 @@ from protypon.core.store.proposing import Proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
 from protypon.core.units.parent_functions import attachments, origin_of
-from protypon.core.units.registry import is_in_code
+from protypon.core.units.registry import is_in_code, is_part
 from protypon.core.units.world import World
 
 
@@ -71,7 +71,7 @@ def _settled_overrides(
     for unit in units:
         record = _settled(bench, child, facts[unit], records.get(unit), why, sources, overlay)
         records = ledger.changed(records, [record])
-        yield Settled(unit, waiting.discard(child.slug, path_of(unit, facts[unit].file)))
+        yield Settled(unit, waiting.discard(child.slug, path_of(unit, facts[unit].file, is_part(unit.kind))))
     write_ledger(overlay, child, records)
 
 

@@ -91,7 +91,7 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
         verdicts = _as_it_runs(verdicts, verdicts_of(present, sources, steps))
     told = list(findings(present, bench.store.releases("packed"), verdicts, steps))
     told += _store_gone(child, bench)
-    said = {proposals.path_of(v.unit, v.facts.file) for v in verdicts if v.verdict == "conflicted"}
+    said = {proposals.path_of(v.unit, v.facts.file, v.facts.inside) for v in verdicts if v.verdict == "conflicted"}
     told += _proposals_that_wait(child, standing_proposals, said, bench)
     if against and against.theme.slug in world.lineage.slugs and against.theme.slug in bench.themes:
         told += standing(present, bench.themes[against.theme.slug], bench.all_themes)

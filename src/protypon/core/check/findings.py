@@ -23,9 +23,9 @@ OF_CODE = (functions.find, hooks.find, markup.find, override_findings.find, regi
 def findings(world: World, packed: tuple[Release, ...], verdicts: list[Verdict], steps: Steps) -> Iterator[Finding]:
     """Every finding for one child, but those of how themes stand in the bench."""
     yield from of_files(world, packed, verdicts)
-    stopped = {v.unit.path.lower() for v in verdicts if v.verdict == "fatal" and v.unit.kind == "function"}
+    stopped = {v.unit.address.lower() for v in verdicts if v.verdict == "fatal"}
     for finding in of_code(world):
-        if finding.code == "declared-twice" and finding.about and finding.about.path.lower() in stopped:
+        if finding.code == "declared-twice" and finding.about and finding.about.address.lower() in stopped:
             continue
         yield _before_the_update(finding, steps) if steps.against else finding
 

@@ -11,7 +11,6 @@ from protypon.core.model.actions import Action, Adopt, Drop, Keep, Mend, Settle,
 from protypon.core.model.nouns import Comparison, Facts, Told, Verdict
 from protypon.core.model.paths import quote_path
 from protypon.core.store.proposals import path_of
-from protypon.core.units.registry import is_in_code
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,8 +89,8 @@ def _told(told: Told, f: Facts, s: Steps) -> Said:
             ("ours", "your " + ranges(at[1])),
         ):
             words = words.replace("{" + key + "}", text)
-    waiting = path_of(f.unit, f.file)
-    if waiting in s.proposals and f.unit.kind == "function":
+    waiting = path_of(f.unit, f.file, f.inside)
+    if waiting in s.proposals and f.inside:
         words += f"; the proposal in proposals/{s.child}/{waiting} waits for you"
     return words, _step(told.step, f, s)
 
@@ -125,7 +124,7 @@ def _is_unlisted(f: Facts) -> bool:
 
 
 def _adds(f: Facts) -> bool:
-    return f.how in ("extends", "set") and not is_in_code(f.unit.kind)
+    return f.adds
 
 
 def _holds(f: Facts) -> bool:

@@ -285,6 +285,10 @@ class Facts:
     """For a unit of code: what breaks with it as it stands, though its text may merge."""
     told: Mapping[str, Told] = field(default_factory=dict)
     """Sentences of the kind's own, by verdict."""
+    adds: bool = False
+    """It only adds to what stands further up, and is never merged as a copy."""
+    inside: bool = False
+    """It is a copy of a part of a file, with a proposal of its own."""
     needed: str = ""
     """Why a copy that says what the parent says is of use all the same; then it is not said to be dropped."""
 

@@ -80,9 +80,9 @@ def place(child: str, file: str) -> RelPath:
     return rel_path(FOLDER, child, file)
 
 
-def path_of(unit: Unit, file: str) -> str:
+def path_of(unit: Unit, file: str, inside: bool) -> str:
     """The name of the proposal for an override, below the folder of its child: a function has a file of its own."""
-    return f"{unit.kind}/{unit.path}{PurePosixPath(file).suffix}" if unit.kind == "function" else file
+    return f"{unit.kind}/{unit.path}{PurePosixPath(file).suffix}" if inside else file
 
 
 def standing(folder: Folder, child: str) -> dict[str, str]:

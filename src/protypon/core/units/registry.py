@@ -91,6 +91,11 @@ def has_text(kind: str) -> bool:
     return kind not in KINDS or KINDS[kind].texts
 
 
+def is_part(kind: str) -> bool:
+    """Whether an override of a kind is a copy of a part of a file."""
+    return is_in_code(kind) and KINDS[kind].texts
+
+
 def kinds_in_code() -> list[str]:
     return [name for name, row in KINDS.items() if row.in_code]
 

@@ -216,6 +216,7 @@ def _facts(
         base=record.digest if record else None,
         theirs=digest,
         reach=usage.reach if located.entry else "no",
+        adds=how in ("extends", "set"),
         reach_because=usage.because,
         reach_next=Mend if located.stray or usage.mendable else Drop,
         origin=record.source if record else (theirs.theme.slug if theirs else world.lineage.root),

@@ -61,7 +61,7 @@ def _unlisted(world: World, listed: set[str]) -> Iterator[Facts]:
         unit = Unit("function", origin.name)
         text, theirs = own_words(world, own, {declared.name: origin.name}), text_of(world, origin)
         yield Facts(
-            unit=unit, listed=False, how="replace", file=own.path, ours=blob_digest(text), base=None, theirs=blob_digest(theirs),
+            inside=True, unit=unit, listed=False, how="replace", file=own.path, ours=blob_digest(text), base=None, theirs=blob_digest(theirs),
             reach="yes", origin=origin.theme.slug, now_from=origin.theme.slug, now=origin.theme.release, line=own.function.line, text=theirs,
             written=Written(own.path, own.name if own.name != origin.name else ""),
             told={
@@ -114,7 +114,7 @@ def _listed(world: World, record: Record, records: list[Record]) -> Facts:
     file = own.path if own is not None else record.written.file
     rule = world.platform.rule_of(file)
     facts = Facts(
-        unit=record.unit, listed=True, how=record.how, file=file,
+        inside=True, unit=record.unit, listed=True, how=record.how, file=file,
         ours=None, base=record.digest, theirs=None, reach="no", origin=record.source, taken=record.release,
         base_here=world.sources.blob(record.digest) is not None, sure=record.sure, cut=world.lineage.cut,
         line=own.function.line if own is not None else None,
