@@ -9,16 +9,19 @@ from __future__ import annotations
 
 import argparse
 import gc
+import json
 import os
 import random
 import resource
 import shutil
+import sqlite3
 import statistics
 import subprocess
 import sys
 import tempfile
 import time
 from collections.abc import Callable
+from contextlib import closing
 from pathlib import Path
 
 ENVIRONMENT = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
@@ -85,6 +88,12 @@ def run(command: list[str], cwd: Path, allowed: tuple[int, ...] = (0,)) -> float
     return spent
 
 
+def forget(bench: Path, *kinds: str) -> None:
+    """Take rows of some kinds out of a bench's cache."""
+    with closing(sqlite3.connect(bench / ".protypon" / "cache" / "rows.sqlite")) as connection, connection:
+        connection.executemany("DELETE FROM rows WHERE kind = ?", [(kind,) for kind in kinds])
+
+
 def interleaved(runs: int, **programs: Callable[[], float]) -> dict[str, float]:
     """Run the programs in turn; medians in seconds."""
     found: dict[str, list[float]] = {name: [] for name in programs}
@@ -139,7 +148,7 @@ def measure(root: Path, bench: Path, runs: int, taken: float) -> list[tuple[str,
 
     def fresh() -> float:
         """A check that has to examine the child, as after any change; what was read before is remembered."""
-        shutil.rmtree(bench / ".protypon" / "cache" / "reports", ignore_errors=True)
+        forget(bench, "report")
         return run(one, bench)
 
     fresh_check = interleaved(3, ours=fresh)["ours"]
@@ -167,15 +176,14 @@ def measure(root: Path, bench: Path, runs: int, taken: float) -> list[tuple[str,
     run(ten, bench)
 
     def against() -> float:
-        shutil.rmtree(bench / ".protypon" / "cache" / "reports", ignore_errors=True)
+        forget(bench, "report")
         return run([*one, "--against", str(new)], bench)
 
     git = ["git", "diff", "--no-index", "-M", "--name-status", str(parent), str(new)]
 
     def first() -> float:
         """Against a folder that was never looked at: its files are listed and read."""
-        (bench / ".protypon" / "cache" / "listings" / "looked at.listing").unlink(missing_ok=True)
-        (bench / ".protypon" / "cache" / "comparisons.json").unlink(missing_ok=True)
+        forget(bench, "listing of another", "comparison/2", "report")
         return against()
 
     found = interleaved(runs, ours=first, other=lambda: run(git, root, (0, 1)))
@@ -202,6 +210,7 @@ def measure(root: Path, bench: Path, runs: int, taken: float) -> list[tuple[str,
     found = interleaved(max(3, runs // 2), ours=keep, other=git_add)
     add("keep / git add -A && git write-tree", found["ours"], found["other"], "0.4")
 
+    rows += measure_change(bench, runs)
     click = [sys.executable, "-c", "import click"]
     found = interleaved(max(runs, 15), ours=lambda: run(protypon("--help"), root), other=lambda: run(click, root))
     add("protypon --help / python -c 'import click'", found["ours"], found["other"], "2")
@@ -271,6 +280,65 @@ def php_file(rng: random.Random, functions: int) -> str:
     return "".join(out)
 
 
+def measure_children(root: Path, runs: int) -> tuple[str, float, float, str]:
+    """Eight children with 2 MB of PHP each on a parent with little, checked with nothing remembered, against one of them."""
+    rng = random.Random(20260103)
+    bench = root / "eight"
+    parent = bench / "themes" / "weir"
+    (parent / "views").mkdir(parents=True)
+    about = {"slug": "weir", "title": "Weir", "release": "1.0.0"}
+    (parent / "millrace.json").write_text(json.dumps(about))
+    (parent / "works.php").write_text("<?php\nfunction weir_board() { echo 'board'; }\n")
+    (parent / "views" / "page.php").write_text("<main><?php mill_turn('board'); ?></main>\n")
+    run(protypon("init", "--platform", "millrace"), bench)
+    for number in range(8):
+        run(protypon("new", f"child-{number}", "--parent", "weir"), bench)
+        child = bench / "themes" / f"child-{number}"
+        (child / "gears").mkdir()
+        size, lines = 0, ["<?php"]
+        while size < 2_000_000:
+            text = php_file(rng, rng.randint(2, 40))
+            name = f"f{len(lines)}.php"
+            (child / "gears" / name).write_text(text)
+            lines.append(f"require_once __DIR__ . '/gears/{name}';")
+            size += len(text)
+        (child / "works.php").write_text("\n".join(lines) + "\n")
+
+    def cold(*slugs: str) -> float:
+        shutil.rmtree(bench / ".protypon" / "cache", ignore_errors=True)
+        return run(protypon("check", *slugs, "--format", "json", "--fail-on", "fatal"), bench)
+
+    found = interleaved(max(2, runs // 3), ours=cold, other=lambda: cold("child-0"))
+    return "eight children with 2 MB of code each, cold / one of them", found["ours"], found["other"], "9"
+
+
+def measure_change(bench: Path, runs: int) -> list[tuple[str, float, float, str]]:
+    """Twenty children of one parent after one line of it changed: a file that they leave alone, and one that all override."""
+    parent, child = bench / "themes" / "parent", bench / "themes" / "child-0"
+    for number in range(10, 20):
+        other = bench / "themes" / f"child-{number}"
+        shutil.copytree(child, other)
+        manifest(other, other.name, "0.1.0", "parent")
+    all_of_them = protypon("check", "--format", "json", "--fail-on", "fatal")
+    run(all_of_them, bench)
+    own = sorted(p.relative_to(child).as_posix() for p in child.rglob("*.html"))
+    left_alone = next(p for p in sorted(parent.rglob("*.html")) if p.relative_to(parent).as_posix() not in own)
+
+    def changed(path: Path) -> float:
+        with open(path, "a") as stream:
+            stream.write("one more line\n")
+        return run(all_of_them, bench)
+
+    changed(left_alone)
+    rows = []
+    for what, path in (("a file they leave alone", left_alone), ("a file they all override", parent / own[0])):
+        found = interleaved(
+            max(3, runs // 2), ours=lambda path=path: changed(path), other=lambda: run(all_of_them, bench)
+        )
+        rows.append((f"20 children, a line changed in {what} / warm", found["ours"], found["other"], "2 s"))
+    return rows
+
+
 def measure_facts(root: Path, runs: int) -> tuple[str, float, float, str]:
     """Cold facts of 2 MB of PHP, written to the cache, against what the parser alone takes; both in this process."""
     from protypon.__main__ import COLLECTION
@@ -318,7 +386,8 @@ def main() -> None:
         with tempfile.TemporaryDirectory(prefix="protypon-bench-") as folder:
             root = Path(folder)
             bench, taken = lay_out(root, options.files, options.overrides, size)
-            rows = [measure_facts(root, options.runs), *measure(root, bench, options.runs, taken)]
+            rows = [measure_facts(root, options.runs), measure_children(root, options.runs)]
+            rows += measure(root, bench, options.runs, taken)
         print(
             f"\n{options.files:,} files of {size} lines, {options.overrides} overrides; other than said, every row is of runs after a first one"
         )
