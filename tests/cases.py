@@ -8,6 +8,11 @@ TIMES = float(os.environ.get("PROTYPON_CASES", "1"))
 """Multiplies random cases; above 1, every combination of what is not random is tried as well."""
 
 
+def few() -> bool:
+    """Whether fewer cases are tried than it takes for everything to turn up, as where only coverage is measured."""
+    return TIMES < 1
+
+
 def many() -> bool:
     """Whether all combinations are asked for, or some of them are enough."""
     return TIMES > 1

@@ -21,7 +21,7 @@ from protypon.core.themes.resolve import Resolver
 from protypon.standin import hosted, quayside
 from protypon.standin.apart import apart
 from protypon.standin.quay import Stopped
-from tests.cases import seeds
+from tests.cases import few, seeds
 from tests.core.analysis.random_themes import MAKERS, POINTS, VALUE_POINT
 
 CASES = {"quayside": 1000, "millrace": 150, "hedgerow": 150, "kiln": 150}
@@ -128,9 +128,10 @@ class OracleTest(unittest.TestCase):
                         name,
                         self.unsure if Path(folder, "unknowable").exists() else counted,
                     )
-        self.assertLess(counted["unknown"], counted["answers"] / 100, counted)
-        self.assertGreater(counted["fatal"], cases / 100, counted)
-        self.assertGreater(counted["callbacks"], cases, counted)
+        if not few():
+            self.assertLess(counted["unknown"], counted["answers"] / 100, counted)
+            self.assertGreater(counted["fatal"], cases / 100, counted)
+            self.assertGreater(counted["callbacks"], cases, counted)
         if os.environ.get("PROTYPON_FIGURES"):
             print(name, cases, counted, "apart from those that hang on the unknowable:", self.unsure)
 

@@ -24,7 +24,7 @@ from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
 from protypon.core.units.placing import Asked
 from protypon.core.units.registry import kinds
-from tests.cases import seeds
+from tests.cases import few, seeds
 from tests.core.analysis.random_themes import MAKERS
 
 COMMENTS = {".py": "# a remark\n", ".php": "// a remark\n", ".html": "{# a remark #}\n", ".css": "/* a remark */\n"}
@@ -138,8 +138,9 @@ class ReuseTest(unittest.TestCase):
                     self.assertEqual(json.dumps(found, indent=1), json.dumps(afresh(bench), indent=1))
                     shutil.rmtree(bench.root / ".protypon/cache")
                     shutil.move(self.root / "cache", bench.root / ".protypon/cache")
-        self.assertGreater(taken_up, CASES // 2)
-        self.assertGreater(examined, CASES // 2)
+        if not few():
+            self.assertGreater(taken_up, CASES // 2)
+            self.assertGreater(examined, CASES // 2)
 
     def test_several_processes_find_what_one_finds(self) -> None:
         for name in MAKERS:

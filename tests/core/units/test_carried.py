@@ -32,7 +32,7 @@ from protypon.core.themes.bench import Bench
 from protypon.core.themes.sources import BenchSources
 from protypon.core.units.placing import Asked
 from protypon.standin import hosted
-from tests.cases import seeds
+from tests.cases import few, seeds
 from tests.core.analysis.random_themes import MAKERS, POINTS, VALUE_POINT
 from tests.core.analysis.test_oracle import KIND, Report, ran_quayside
 
@@ -437,8 +437,9 @@ class CarriedTest(unittest.TestCase):
                 self.assertEqual(error, "")
         if os.environ.get("PROTYPON_FIGURES"):
             print(name, len(mine), counts)
-        self.assertGreater(sum(counts.written.values()), len(mine) / 2, counts)
-        self.assertLess(counts.verdicts["unknown"], sum(counts.verdicts.values()) / 6, counts)
+        if not few():
+            self.assertGreater(sum(counts.written.values()), len(mine) / 2, counts)
+            self.assertLess(counts.verdicts["unknown"], sum(counts.verdicts.values()) / 6, counts)
 
 
 class QuaysideTest(CarriedTest):

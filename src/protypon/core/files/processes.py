@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import pickle
 import signal
 from collections.abc import Callable, Sequence
 from contextlib import suppress
@@ -56,6 +55,8 @@ def _started(share: Callable[[], Made], others: list[int]) -> tuple[int, int]:
 
 
 def _send(share: Callable[[], Made], writing: int) -> None:
+    import pickle
+
     made: Made | None = None
     failed: Exception | None = None
     try:
@@ -67,6 +68,8 @@ def _send(share: Callable[[], Made], writing: int) -> None:
 
 
 def _received(reading: int) -> Made | None:
+    import pickle
+
     data = bytearray()
     while chunk := os.read(reading, 1 << 20):
         data += chunk
