@@ -129,6 +129,15 @@ class ContractTest(BenchCase):
         shutil.rmtree(cache)
         self.assertEqual(self.ok("check"), first)
 
+    def test_several_checks_at_once_with_no_cache(self) -> None:
+        first = self.ok("check", "--format", "json")
+        for _ in range(3):
+            shutil.rmtree(self.bench / ".protypon/cache")
+            command = [*PROGRAM, "check", "--format", "json", "--fail-on", "fatal"]
+            running = [subprocess.Popen(command, cwd=self.bench, stdout=subprocess.PIPE, text=True) for _ in range(4)]
+            self.assertEqual({process.communicate()[0] for process in running}, {first})
+            self.assertEqual({process.returncode for process in running}, {0})
+
     def test_the_next_steps_of_a_check_work_when_typed(self) -> None:
         """Follow what check says until it says nothing more; only conflicts need a person."""
         self.put("themes/gull/Pages/same.html", TEXT + "same, and mine")

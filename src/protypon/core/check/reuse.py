@@ -78,8 +78,8 @@ class Reuse:
             return None
         texts = {(theme, path) for theme, path in row["texts"]}
         ancestors = self.bench.lineage(self.bench.theme(slug)).themes[1:]
-        for theme, name in zip(ancestors, folders[1:], strict=True):
-            if not self._stands(theme, name, row["found"][name], texts):
+        for theme, folder in zip(ancestors, folders[1:], strict=True):
+            if not self._stands(theme, folder, row["found"][folder], texts):
                 return None
         bench = self.bench
         world = World(
@@ -102,15 +102,15 @@ class Reuse:
 
     # What changed
 
-    def _stands(self, theme: Theme, name: str, before: str, texts: set[tuple[str, str]]) -> bool:
+    def _stands(self, theme: Theme, folder: str, before: str, texts: set[tuple[str, str]]) -> bool:
         """Whether all that changed in an ancestor since a state is the same to who asked."""
-        if before == self.reports.found[name]:
+        if before == self.reports.found[folder]:
             return True
-        if theme.folder != self.bench.listings[name].root:
+        if theme.folder != self.bench.listings[folder].root:
             return False
-        key = (name, before)
+        key = (folder, before)
         if key not in self._changes:
-            self._changes[key] = self._changed(name, before)
+            self._changes[key] = self._changed(folder, before)
         changed = self._changes[key]
         if changed is None:
             return False

@@ -23,7 +23,7 @@ FILE = "rows.sqlite"
 _FILES = (FILE, FILE + "-wal", FILE + "-shm")
 SCHEMA = "CREATE TABLE rows (id INTEGER PRIMARY KEY, kind TEXT, key TEXT, sum INTEGER, body BLOB, UNIQUE (kind, key))"
 """All that the file may hold: one with anything else is not ours."""
-WAIT = 2.0
+WAIT = 10.0
 """Seconds to wait for another command that is just writing."""
 SPOILED = (1, 11, 24, 26)
 """SQLite's result codes (Result and Error Codes): ERROR, as of a table that is not there, CORRUPT, FORMAT, NOTADB."""
