@@ -14,6 +14,7 @@ from protypon.core.check.findings import findings
 from protypon.core.check.judge import Steps, judge
 from protypon.core.check.report import Report, child_report, finding_rows
 from protypon.core.files.listing import blob_digest
+from protypon.core.files.notes import note
 from protypon.core.files.processes import in_processes
 from protypon.core.model.actions import RepairStore, Update
 from protypon.core.model.nouns import Comparison, Facts, Finding, Lineage, Theme, Unit, Verdict
@@ -73,6 +74,7 @@ def check_children(
 
 def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Against | None, only: bool) -> Examined:
     """Check one child afresh."""
+    note("check", "%s: examined afresh", child.slug)
     replaced = {against.theme.slug: against.theme} if against else {}
     world = world_of(bench, child, sources, replaced)
     present = present_world(bench, child, sources, replaced, world)

@@ -64,8 +64,8 @@ class Reuse:
             found = self._report(slug, folders, row) if isinstance(row, dict) else None
         except (KeyError, TypeError, ValueError, AttributeError):  # no row of ours
             found = None
-        note("check", "%s: %s", slug, "examined afresh" if found is None else "what changed does not bear on it")
         if found is not None:
+            note("check", "%s: what changed since it was last examined does not bear on it", slug)
             self.reports.put_report(slug, folders, self.children, found)
         return found
 
