@@ -24,8 +24,6 @@ MOST = 800
 """Reports that are kept; the oldest go."""
 Report = dict[str, Any]
 KIND = "report"
-READERS = (sys.version, identity(program("php")))
-"""Interpreters that have the last word on what parses."""
 RELEASES = ".protypon/releases.json"
 
 
@@ -38,10 +36,11 @@ class ReportCache:
         releases = _bytes_of(bench.folder, RELEASES).decode("utf-8", "replace")
         stored = str(bench.folder.is_file(".protypon/store/HEAD"))
         self.found = found
+        readers = (sys.version, identity(program("php")))  # they have the last word on what parses
         other = (against.path, *against.known_by) if against else ()
         platform = (bench.platform_asked, bench.platform_text[0])
         self.common = _joined(
-            __version__, *READERS, stored, *platform, releases, *other, *sorted(found), str(bench.themes_folder)
+            __version__, *readers, stored, *platform, releases, *other, *sorted(found), str(bench.themes_folder)
         )
 
     def bench_row(self) -> dict[str, Any] | None:

@@ -25,8 +25,11 @@ def begun(world: World, record: Record) -> Facts:
 def unknown(world: World, facts: Facts) -> Facts | None:
     """The facts where nothing of the lineage's code can be told."""
     why = world.lineage.cut or world.behaviour.uncertain
-    if not why:
-        return None
+    return untold(world, facts, why) if why else None
+
+
+def untold(world: World, facts: Facts, why: str) -> Facts:
+    """The facts where T can't be told."""
     return replace(
         facts,
         theirs="?",

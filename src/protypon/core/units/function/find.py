@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.actions import Adopt, Check, Drop, Mend, Settle, Update
+from protypon.core.model.actions import Adopt, Drop, Mend, Settle, Update
 from protypon.core.model.nouns import Facts, Record, Theme, Told, Unit, Written
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.fate import gone, part_of
@@ -17,6 +17,7 @@ from protypon.core.units.function.write import replaced
 from protypon.core.units.parent_functions import Origin, folds, functions_in, origin_of, own_function, text_of
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
+from protypon.core.units.shared_facts import untold
 from protypon.core.units.world import World
 
 OPTIONS = frozenset[str]()
@@ -136,14 +137,7 @@ def _listed(world: World, record: Record, records: list[Record]) -> Facts:
             told=_fatal_words(world, fatal, record),
         )
     if world.behaviour.uncertain:
-        why = world.behaviour.uncertain
-        return replace(
-            facts,
-            theirs="?",
-            reach="unknown",
-            reach_because=why,
-            told={"unknown": Told(why, Check(world.child.slug))},
-        )
+        return untold(world, facts, world.behaviour.uncertain)
     if origin is None:
         return gone(world, facts, record)
     return _there(world, facts, record, records, own, origin, text, rule.language if rule else "plain")

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from protypon.core.analysis.state import Callback, Detachment, closure_of
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.actions import Adopt, Check, Drop, Mend, Points
+from protypon.core.model.actions import Adopt, Drop, Mend, Points
 from protypon.core.model.errors import Usage
 from protypon.core.model.nouns import Facts, Record, Theme, Told, Unit, Written
 from protypon.core.units import claims
@@ -19,7 +19,7 @@ from protypon.core.units.hook.fate import point_gone, renamed
 from protypon.core.units.parent_functions import functions_in
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
-from protypon.core.units.shared_facts import held
+from protypon.core.units.shared_facts import held, untold
 from protypon.core.units.world import World
 
 OPTIONS = frozenset({"--detach", "--order", "--attach"})
@@ -111,15 +111,7 @@ def _listed(world: World, record: Record) -> Facts:
     )  # fmt: skip
     if world.lineage.cut or world.behaviour.uncertain:
         why = world.behaviour.uncertain or world.lineage.cut
-        mine = _mine(record.unit, record.how)
-        return replace(
-            facts,
-            ours=mine,
-            theirs="?",
-            reach="unknown",
-            reach_because=why,
-            told={"unknown": Told(why, Check(world.child.slug))},
-        )
+        return untold(world, replace(facts, ours=_mine(record.unit, record.how)), why)
     if record.how == "attach":
         return _attachment(world, facts, record)
     words = f"the ledger says {record.unit.name} of {label} is taken off {record.unit.path}, and nothing in the code does that any more"
