@@ -34,7 +34,7 @@ def command(ctx: click.Context, child: str) -> None:
             page.paragraph(f"extends the one of {origin}, the release that the whole child is nearest to", 10)
         else:
             page.paragraph(f"from {origin}, {item.alike:.0%} alike{near}", 10)
-    for facts in strays:
-        page.line("  ", "stray   ", (facts.file, "bold"))
-        page.paragraph(f"never used: {facts.reach_because}; not adopted", 10)
+    for stray in strays:
+        page.line("  ", "stray   ", (stray.subject.file, "bold"))
+        page.paragraph(f"never used: {stray.own.why}; not adopted", 10)
     page.next(command_line("check", theme.slug), 2)

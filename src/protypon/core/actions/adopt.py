@@ -13,7 +13,8 @@ from protypon.core.check.examine import world_of
 from protypon.core.merge.likeness import TIE, alike
 from protypon.core.model.actions import Survey
 from protypon.core.model.errors import ProtyponError
-from protypon.core.model.nouns import Facts, Plan, Record, Release, Theme
+from protypon.core.model.evidence import Evidence, Subject, Supplied, Unreached, text_of
+from protypon.core.model.nouns import Plan, Record, Release, Theme
 from protypon.core.store import ledger
 from protypon.core.store.overlay import Overlay, content
 from protypon.core.themes.bench import Bench
@@ -45,7 +46,7 @@ class _Origin:
     alike: float
 
 
-def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Facts]]:
+def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Unreached]]:
     """Plan records for every override without one; also tells those that were left, being copies nobody looks at.
 
     Raises ProtyponError where a child has no parent here.
@@ -59,43 +60,45 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Fa
     overlay = Overlay(bench.folder)
     sources = BenchSources(bench, overlay)
     keep_into(overlay, bench, [t for t in world.ancestors if not t.maintained], "the bench")
-    found = [f for f in overrides_of(bench, child, sources).values() if not f.listed and f.ours is not None]
-    in_code = [f for f in found if is_in_code(f.unit.kind)]
-    found = [f for f in found if not is_in_code(f.unit.kind)]
-    strays = [f for f in found if f.reach == "no" and f.file != f.unit.path]
-    wanted = [f for f in found if f not in strays]
-    origins = {f.unit: _origins(world, f, sources) for f in wanted}
+    found = [e for e in overrides_of(bench, child, sources).values() if not e.subject.listed]
+    in_code = [e for e in found if is_in_code(e.subject.unit.kind)]
+    files = [e for e in found if not is_in_code(e.subject.unit.kind)]
+    strays = [e for e in files if isinstance(e, Unreached) and e.subject.file != e.subject.unit.path]
+    wanted = [e for e in files if e not in strays]
+    origins = {e.subject.unit: _origins(world, e.subject, sources) for e in wanted}
     favourite = _favourites(origins.values())
     adopted = []
-    for f in wanted:
-        result = _choose(f, origins[f.unit], favourite) if origins[f.unit] else _present(world, f, sources)
+    for e in wanted:
+        near = origins[e.subject.unit]
+        result = _choose(e.subject, near, favourite) if near else _present(world, e, sources)
         if result is not None:
             adopted.append(result)
-            data = sources.blob(result.record.digest) or _present_text(world, f, sources)
+            data = sources.blob(result.record.digest) or _present_text(world, e.subject, sources)
             remember(overlay, bench, result.record.digest, data)
-    for f in in_code:
-        result, data = _in_code(world, f)
+    for e in in_code:
+        result, data = _in_code(world, e)
         adopted.append(result)
         remember(overlay, bench, result.record.digest, data)
     write_ledger(overlay, child, ledger.changed(bench.records(child), [a.record for a in adopted]))
     return overlay.plan(f"adopt {child.slug}"), adopted, strays
 
 
-def _in_code(world: World, f: Facts) -> tuple[Adopted, bytes]:
+def _in_code(world: World, e: Evidence) -> tuple[Adopted, bytes]:
     """A unit inside code: of a function the kept text that is nearest, of all else what the parents do today."""
-    record = Record(f.unit, f.how, f.origin or "", f.now, content(f.text).digest, sure="guess", written=f.written)
-    if f.unit.kind != "function" or f.now_from is None:
-        return Adopted(replace(record, sure="likely"), 1.0), f.text
+    o, today = e.subject, text_of(e)
+    record = Record(o.unit, o.how, o.origin or "", o.now, content(today).digest, sure="guess", written=o.written)
+    if o.unit.kind != "function" or o.now_from is None:
+        return Adopted(replace(record, sure="likely"), 1.0), today
     ours = own_text(Draft(world), record, ())
     found = [
         (1.0 if text == ours else alike(ours or b"", text), release, text)
         for release in world.releases
-        if release.theme == f.now_from and (former := former_in(world, release)) is not None
-        for text in [former.functions.get(f.unit.path)]
+        if release.theme == o.now_from and (former := former_in(world, release)) is not None
+        for text in [former.functions.get(o.unit.path)]
         if text is not None
     ]
     if not found:
-        return Adopted(record, alike(ours or b"", f.text)), f.text
+        return Adopted(record, alike(ours or b"", today)), today
     best = max(score for score, _, _ in found)
     score, release, text = next(row for row in reversed(found) if row[0] == best)
     others = [row for row in found if row[2] != text]
@@ -106,16 +109,16 @@ def _in_code(world: World, f: Facts) -> tuple[Adopted, bytes]:
     return Adopted(made, score, f"{second[1].name} ({second[0]:.0%})" if second else ""), text
 
 
-def _origins(world: World, f: Facts, sources: BenchSources) -> list[_Origin]:
+def _origins(world: World, o: Subject, sources: BenchSources) -> list[_Origin]:
     """Every kept release, of the nearest ancestor that ever had the file, with how alike its text is."""
-    ours = sources.read(world.child, f.file)
+    ours, digest_of_ours = sources.read(world.child, o.file), world.child.files[o.file].digest
     for theme in world.ancestors:
         found = []
         for release in world.releases:
-            digest = sources.files_of(release).get(f.unit.path, (0, ""))[1] if release.theme == theme.slug else ""
+            digest = sources.files_of(release).get(o.unit.path, (0, ""))[1] if release.theme == theme.slug else ""
             if digest:
                 text = sources.blob(digest)
-                found.append(_Origin(release, digest, 1.0 if digest == f.ours else alike(ours, text or b"")))
+                found.append(_Origin(release, digest, 1.0 if digest == digest_of_ours else alike(ours, text or b"")))
         if found:
             return found
     return []
@@ -130,8 +133,9 @@ def _favourites(origins: Iterable[list[_Origin]]) -> dict[str, str]:
     return {theme: max(reversed(list(by_name)), key=lambda name: by_name[name]) for theme, by_name in scores.items()}
 
 
-def _choose(f: Facts, origins: list[_Origin], favourite: dict[str, str]) -> Adopted:
-    if f.how == "extends":
+def _choose(override: Subject, origins: list[_Origin], favourite: dict[str, str]) -> Adopted:
+    extends = override.how == "extends"
+    if extends:
         origins = [replace(o, alike=0.0) for o in origins]
     best = max(o.alike for o in origins)
     texts = {o.digest for o in origins if o.alike == best}
@@ -141,10 +145,11 @@ def _choose(f: Facts, origins: list[_Origin], favourite: dict[str, str]) -> Adop
     chosen = next((o for o in near if o.release.name == favourite.get(o.release.theme)), near[-1])
     others = [o for o in origins if o.digest != chosen.digest]
     second = max(others, key=lambda o: o.alike, default=None)
+    release = chosen.release
     record = Record(
-        f.unit, f.how, chosen.release.theme, chosen.release.label, chosen.digest, sure=_sure(chosen, second)
+        override.unit, override.how, release.theme, release.label, chosen.digest, sure=_sure(chosen, second)
     )
-    if f.how == "extends":
+    if extends:
         return Adopted(replace(record, sure="guess"), 0.0)
     runner_up = f"{second.release.name} ({second.alike:.0%})" if second else ""
     return Adopted(record, chosen.alike, runner_up)
@@ -157,17 +162,17 @@ def _sure(chosen: _Origin, second: _Origin | None) -> str:
     return "likely" if chosen.alike >= LIKELY and clear else "guess"
 
 
-def _present(world: World, f: Facts, sources: BenchSources) -> Adopted | None:
+def _present(world: World, e: Evidence, sources: BenchSources) -> Adopted | None:
     """No release is kept that has it: what the lineage has today is all there is to go by."""
-    theme = world.ancestor(f.now_from)
-    if theme is None or f.theirs in (None, "?"):
+    o = e.subject
+    theme = world.ancestor(o.now_from)
+    if theme is None or not isinstance(e.source, Supplied):
         return None
-    assert f.theirs is not None
-    score = alike(sources.read(world.child, f.file), _present_text(world, f, sources))
+    score = alike(sources.read(world.child, o.file), _present_text(world, o, sources))
     sure = "exact" if score == 1.0 else "guess"
-    return Adopted(Record(f.unit, f.how, theme.slug, theme.release, f.theirs, sure=sure), score)
+    return Adopted(Record(o.unit, o.how, theme.slug, theme.release, e.source.digest, sure=sure), score)
 
 
-def _present_text(world: World, f: Facts, sources: BenchSources) -> bytes:
-    theme = world.ancestor(f.now_from)
-    return sources.read(theme, f.unit.path) if theme is not None and f.unit.path in theme.files else b""
+def _present_text(world: World, o: Subject, sources: BenchSources) -> bytes:
+    theme = world.ancestor(o.now_from)
+    return sources.read(theme, o.unit.path) if theme is not None and o.unit.path in theme.files else b""

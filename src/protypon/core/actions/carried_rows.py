@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from protypon.core.model.actions import Action, Words
-from protypon.core.model.nouns import Place, Unit, Verdict
+from protypon.core.model.evidence import Place, Verdict
+from protypon.core.model.nouns import Unit
 
 TAKEN_UP = "with the text you finished in proposals/"
 

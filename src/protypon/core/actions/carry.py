@@ -8,12 +8,13 @@ from typing import Any
 
 from protypon.core.actions.carried_rows import TAKEN_UP, Row
 from protypon.core.actions.records import remember
-from protypon.core.check.examine import source_path, three_of, world_of
-from protypon.core.check.judge import merge_of
+from protypon.core.check.comparing import source_path, three_of
+from protypon.core.check.examine import world_of
 from protypon.core.files.listing import blob_digest
 from protypon.core.merge import three_way as merge
 from protypon.core.model.actions import Drop, MovePath, Settle, Update
-from protypon.core.model.nouns import Facts, Theme, Unit, Verdict
+from protypon.core.model.evidence import Evidence, Subject, Verdict, comparison_of, moved_to
+from protypon.core.model.nouns import Theme, Unit
 from protypon.core.model.paths import FILE, Entry, quote_path
 from protypon.core.store import proposals
 from protypon.core.store.overlay import Overlay, content
@@ -61,50 +62,51 @@ class Carrying:
         return replace(self.child, files=kept, values={**self.child.values, **self.values}, identity=identity)
 
     def _merges(self, verdicts: list[Verdict]) -> dict[Unit, tuple[merge.Triple, merge.Merged]]:
-        threes = {v.unit: three for v in verdicts if (three := three_of(self.world, v.facts)) is not None}
+        threes = {v.unit: three for v in verdicts if (three := three_of(self.world, v.evidence)) is not None}
         done = self.sources.merged(list(threes.values()))
         return {unit: done[three.key] for unit, three in threes.items() if three.key in done}
 
     def _carry(self, v: Verdict, merges: dict[Unit, tuple[merge.Triple, merge.Merged]]) -> Row:
         if v.verdict == "holds":
-            self._record(v.facts, v.facts.unit)
+            self._record(v.evidence, v.unit)
             return Row(v.unit, v, "left")
         if v.verdict == "drifted" and v.unit in merges:
             triple, merged = merges[v.unit]
             assert merged.text is not None
-            self._write(v.facts.file, merged.text, v.facts)
-            self._record(v.facts, v.unit)
-            left = self.discard(v.facts.file)
+            self._write(v.subject.file, merged.text, v.subject)
+            self._record(v.evidence, v.unit)
+            left = self.discard(v.subject.file)
             return Row(v.unit, v, "merged", left or ("nothing of yours was in it" if triple[0] == triple[1] else ""))
         if v.verdict == "conflicted" and v.unit in merges:
-            return self.propose(v, v.facts.file, *merges[v.unit])
+            return self.propose(v, v.subject.file, *merges[v.unit])
         return Row(v.unit, v, "left", v.because, v.next)
 
     # Records and files
 
-    def _write(self, path: str, data: bytes, f: Facts) -> None:
-        old = self.child.files.get(f.file)
+    def _write(self, path: str, data: bytes, o: Subject) -> None:
+        old = self.child.files.get(o.file)
         mode = old.mode if old else FILE
         what = content(data, mode)
         self.overlay.write(os.path.join(self.child.folder, path), what)
         self.files[path] = Entry(path, mode, len(data), what.digest)
 
-    def _record(self, f: Facts, unit: Unit, path: str | None = None) -> None:
+    def _record(self, e: Evidence, unit: Unit, path: str | None = None) -> None:
         """What the override is compared with from now on: what the lineage has today."""
-        record = self.records.get(f.unit)
-        theme = self.world.ancestor(f.now_from or (f.moved[0].theme if f.moved else None))
+        old = e.subject.unit
+        record = self.records.get(old)
+        theme = self.world.ancestor(self._parent(e))
         if record is None or theme is None:
             return
-        data = self.sources.read(theme, path or source_path(self.world, f))
+        data = self.sources.read(theme, path or source_path(self.world, e.subject))
         digest = content(data).digest
         if theme.maintained or digest != record.digest:
             remember(self.overlay, self.bench, digest, data)
             self.sources.remember(digest, data)
         new = replace(record, unit=unit, source=theme.slug, release=theme.release, digest=digest)
-        if unit == f.unit:
+        if unit == old:
             self.records[unit] = new
         else:
-            self.records = {(unit if u == f.unit else u): (new if u == f.unit else r) for u, r in self.records.items()}
+            self.records = {(unit if u == old else u): (new if u == old else r) for u, r in self.records.items()}
 
     def discard(self, file: str, taken_up: bool = False) -> str:
         """Take a proposal out; says where it stays because a person has edited it."""
@@ -115,10 +117,10 @@ class Carrying:
 
     def _follow(self, v: Verdict, merges: dict[Unit, tuple[merge.Triple, merge.Merged]]) -> Row:
         """Bring an override to the new name of its template, unless something still uses the old one."""
-        f = v.facts
-        if len(f.moved) > 1 or v.unit not in merges:
+        o, moved = v.subject, moved_to(v.evidence)
+        if len(moved) > 1 or v.unit not in merges:
             return Row(v.unit, v, "left", v.because, v.next)
-        target = f.moved[0].path
+        target = moved[0].path
         after = World(
             self.bench.platform,
             replace(self.world.lineage, themes=(self.planned_child(), *self.world.ancestors)),
@@ -126,15 +128,15 @@ class Carrying:
             (),
             self.sources,
         )
-        rule = self.bench.platform.rule_of(f.file)
-        still = use.referred(after, f.file, rule) if rule else ""
+        rule = self.bench.platform.rule_of(o.file)
+        still = use.referred(after, o.file, rule) if rule else ""
         if still:
             return Row(
                 v.unit,
                 v,
                 "left",
-                f"{still} still names {quote_path(f.file)}; change that line, then follow the move",
-                Update(f.moved[0].theme),
+                f"{still} still names {quote_path(o.file)}; change that line, then follow the move",
+                Update(moved[0].theme),
             )
         if target in self.child.files:
             return Row(
@@ -145,21 +147,20 @@ class Carrying:
                 Drop(v.unit.address),
             )
         triple, merged = merges[v.unit]
-        if merged.text is None or merge_of(f) == "conflict":
+        if merged.text is None or comparison_of(v.evidence).merge == "conflict":
             return self.propose(v, target, triple, merged)
-        self._write(target, merged.text, f)
-        self.overlay.remove(os.path.join(self.child.folder, f.file))
-        self.files[f.file] = None
-        self._record(f, Unit(v.unit.kind, target), target)
+        self._write(target, merged.text, o)
+        self.overlay.remove(os.path.join(self.child.folder, o.file))
+        self.files[o.file] = None
+        self._record(v.evidence, Unit(v.unit.kind, target), target)
         left = self.discard(target)
-        note = f"now at {quote_path(target)}, {f.moved[0].alike:.0%} alike" + (f"; {left}" if left else "")
+        note = f"now at {quote_path(target)}, {moved[0].alike:.0%} alike" + (f"; {left}" if left else "")
         return Row(v.unit, v, "moved", note, to=Unit(v.unit.kind, target))
 
     # Proposals
 
     def propose(self, v: Verdict, target: str, triple: merge.Triple, merged: merge.Merged) -> Row:
         """Take up a finished proposal, or write one; the working copy stays as it is."""
-        f = v.facts
         where = proposals.place(self.child.slug, target)
         standing = self.proposals.find(self.child.slug, target)
         if standing is not None:
@@ -167,16 +168,16 @@ class Carrying:
             if row is not None:
                 return row
         base, ours, theirs = (content(text).digest for text in triple)
-        labels = self._labels(f)
+        labels = self._labels(v.evidence)
         texts = _proposal_texts(where, triple, merged, labels)
         written = content(texts[where]).digest if where in texts else ""
         made = proposals.Proposal(
-            v.unit.address, base, ours, theirs, written, labels if merged.token else (), self._parent(f)
+            v.unit.address, base, ours, theirs, written, labels if merged.token else (), self._parent(v.evidence)
         )
         in_the_way = self.proposals.put(self.child.slug, target, made, texts)
         if in_the_way:
             return self._aside(v, in_the_way, "has your edits in it, and a new proposal is to lie there")
-        places = f.comparison.places if f.comparison else ()
+        places = comparison_of(v.evidence).places
         if not written:
             note = f"both versions lie in proposals/{self.child.slug}/: keep yours (settle) or take the parent's (drop)"
             return Row(
@@ -189,16 +190,18 @@ class Carrying:
                 where + ".parents",
             )
         note = f"finish {quote_path(where)}, until no marker is left, then:"
-        return Row(v.unit, v, "left", note, Update(self._parent(f)), places, where)
+        return Row(v.unit, v, "left", note, Update(self._parent(v.evidence)), places, where)
 
-    def _parent(self, f: Facts) -> str:
-        return f.now_from or (f.moved[0].theme if f.moved else "")
+    def _parent(self, e: Evidence) -> str:
+        """The parent that supplies it today, or has it under another name; empty where none does."""
+        moved = moved_to(e)
+        return e.subject.now_from or (moved[0].theme if moved else "")
 
-    def _labels(self, f: Facts) -> tuple[str, str, str]:
-        now = self.world.ancestor(self._parent(f))
+    def _labels(self, e: Evidence) -> tuple[str, str, str]:
+        o, now = e.subject, self.world.ancestor(self._parent(e))
         return (
             f"{self.child.slug} (yours)",
-            f"{f.origin} {f.taken or ''} (taken from)".replace("  ", " "),
+            f"{o.origin} {o.taken or ''} (taken from)".replace("  ", " "),
             f"{now.label if now else 'parent'} (now)",
         )
 
@@ -220,18 +223,19 @@ class Carrying:
                 v,
                 "left",
                 f"{quote_path(where)} still has markers",
-                Update(self._parent(v.facts)),
+                Update(self._parent(v.evidence)),
                 proposal=where,
             )
         if is_in_code(v.unit.kind):
             return Row(v.unit, v, "merged", TAKEN_UP)
-        self._write(target, self.proposals.text(self.child.slug, target), v.facts)
-        if target != v.facts.file:
-            self.overlay.remove(os.path.join(self.child.folder, v.facts.file))
-            self.files[v.facts.file] = None
-        self._record(v.facts, Unit(v.unit.kind, target), target if v.facts.moved else None)
+        o, moved = v.subject, moved_to(v.evidence)
+        self._write(target, self.proposals.text(self.child.slug, target), o)
+        if target != o.file:
+            self.overlay.remove(os.path.join(self.child.folder, o.file))
+            self.files[o.file] = None
+        self._record(v.evidence, Unit(v.unit.kind, target), target if moved else None)
         self.discard(target, taken_up=True)
-        return Row(v.unit, v, "moved" if v.facts.moved else "merged", TAKEN_UP)
+        return Row(v.unit, v, "moved" if moved else "merged", TAKEN_UP)
 
     def _odd_part(self, where: str) -> str:
         """Of a path that is not read, the first part that is no folder, or the file."""

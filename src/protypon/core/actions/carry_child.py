@@ -6,14 +6,14 @@ from protypon.core.actions.carried_rows import Row
 from protypon.core.actions.carry import Carrying
 from protypon.core.actions.records import write_ledger
 from protypon.core.check.examine import verdicts_of
-from protypon.core.check.judge import Steps
+from protypon.core.units.next_steps import NextSteps
 from protypon.core.units.registry import is_in_code
 
 
 def carry_child(carrying: Carrying) -> list[Row]:
     """Carry over every override of a child, onto its overlay; a row each."""
     slug = carrying.child.slug
-    steps = Steps(slug, carrying.only_child, proposals=carrying.proposals.waiting(slug))
+    steps = NextSteps(slug, carrying.only_child, proposals=carrying.proposals.waiting(slug))
     verdicts = verdicts_of(carrying.world, carrying.sources, steps)
     rows = carrying.carry_files([v for v in verdicts if not is_in_code(v.unit.kind)])
     inside = [v for v in verdicts if is_in_code(v.unit.kind)]

@@ -8,12 +8,23 @@ from dataclasses import replace
 from protypon.core.actions.carried_rows import TAKEN_UP, Row
 from protypon.core.actions.carry import Carrying
 from protypon.core.actions.records import remember
-from protypon.core.check.examine import three_of
-from protypon.core.check.judge import Steps, judge, merge_of
+from protypon.core.check.comparing import three_of
+from protypon.core.check.judge import judge
 from protypon.core.merge import three_way as merge
 from protypon.core.model.actions import Mend, Settle, Words, action_of, joined
 from protypon.core.model.errors import ProtyponError
-from protypon.core.model.nouns import Facts, Place, Record, Unit, Verdict
+from protypon.core.model.evidence import (
+    Evidence,
+    Place,
+    Subject,
+    Verdict,
+    compared,
+    comparison_of,
+    moved_to,
+    own_of,
+    text_of,
+)
+from protypon.core.model.nouns import Record, Unit
 from protypon.core.model.paths import Entry
 from protypon.core.store import ledger
 from protypon.core.store.overlay import content
@@ -21,6 +32,7 @@ from protypon.core.store.proposals import path_of
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.copies import with_text
 from protypon.core.units.function.own_words import names_of
+from protypon.core.units.next_steps import NextSteps
 from protypon.core.units.registry import has_text, in_code, is_in_code, is_part, mended
 from protypon.core.units.world import World
 
@@ -28,7 +40,7 @@ ROUNDS = 4
 """How often one override is looked at again after a step: mended, then merged, then found to hold."""
 
 
-def carry_code(carrying: Carrying, verdicts: Iterable[Verdict], steps: Steps) -> dict[Unit, Row]:
+def carry_code(carrying: Carrying, verdicts: Iterable[Verdict], steps: NextSteps) -> dict[Unit, Row]:
     """Carry over every override inside the code of a child, on top of what was done to its files."""
     work = _CodeCarrying(carrying, steps)
     rows = {v.unit: work.carry(v) for v in verdicts}
@@ -39,7 +51,7 @@ def carry_code(carrying: Carrying, verdicts: Iterable[Verdict], steps: Steps) ->
 class _CodeCarrying:
     """One child's code while it is edited."""
 
-    def __init__(self, carrying: Carrying, steps: Steps) -> None:
+    def __init__(self, carrying: Carrying, steps: NextSteps) -> None:
         self.carrying, self.steps = carrying, steps
         self.draft = Draft(self._world())
 
@@ -79,104 +91,105 @@ class _CodeCarrying:
     def _verdict(self, unit: Unit) -> Verdict | None:
         """How an override stands in the draft."""
         world = self._now()
-        found = next((f for f in in_code(unit.kind).find(world) if f.unit == unit), None)
+        found = next((e for e in in_code(unit.kind).find(world) if e.subject.unit == unit), None)
         if found is None:
             return None
         three = three_of(world, found)
-        compared = self.carrying.sources.compare([three]).get(three.key) if three is not None else None
-        return judge(replace(found, comparison=compared) if compared is not None else found, self.steps)
+        comparison = self.carrying.sources.compare([three]).get(three.key) if three is not None else None
+        return judge(compared(found, comparison) if comparison is not None else found, self.steps)
 
     def _now(self) -> World:
         return self.draft.world.with_records(self.carrying.records)
 
     def _step(self, v: Verdict, before: Verdict) -> Row | tuple[Unit, str, Words]:
         """One step for an override: a row where that is the end of it, else its address, what was done, and the words."""
-        f = v.facts
-        if v.verdict == "holds" and not (f.comparison and f.comparison.layout_only and merge_of(f) == "clean"):
-            self._record(f)
+        comparison, own = comparison_of(v.evidence), own_of(v.evidence)
+        if v.verdict == "holds" and not (comparison.layout_only and comparison.merge == "clean"):
+            self._record(v.evidence)
             return Row(v.unit, before, "left")
         if v.verdict == "needless" and before.verdict != "needless":
             return Row(v.unit, before, "left")
-        if f.part is not None and v.verdict in ("holds", "drifted", "conflicted") and merge_of(f) != "none":
+        has_part = own is not None and own.part is not None
+        if has_part and v.verdict in ("holds", "drifted", "conflicted") and comparison.merge != "none":
             return self._merge(v, before)
         if v.verdict == "drifted":
-            self._record(f)
+            self._record(v.evidence)
             return v.unit, "merged", v.because
-        if isinstance(v.next, Mend) or (v.verdict == "moved" and len(f.moved) == 1):
+        if isinstance(v.next, Mend) or (v.verdict == "moved" and len(moved_to(v.evidence)) == 1):
             return self._mend(v)
         return Row(v.unit, before, "left", v.because, v.next)
 
     # Texts
 
     def _merge(self, v: Verdict, before: Verdict) -> Row | tuple[Unit, str, Words]:
-        f = v.facts
-        three = three_of(self._now(), f)
+        o, own = v.subject, own_of(v.evidence)
+        three = three_of(self._now(), v.evidence)
         if three is None:
             return Row(v.unit, before, "left", v.because, v.next)
         triple, merged = self.carrying.sources.merged([three])[three.key]
-        if merged.text is not None and merge_of(f) == "clean":
+        if merged.text is not None and comparison_of(v.evidence).merge == "clean":
             draft, records = self.draft, dict(self.carrying.records)
-            self._write(f, merged.text)
-            self._record(f)
+            self._write(o, merged.text)
+            self._record(v.evidence)
             after = self._verdict(v.unit)
             settled = after is not None and (
                 after.verdict in ("holds", "needless", "idle", "drifted") or isinstance(after.next, Settle)
             )
             if settled:
-                left = self.carrying.discard(path_of(v.unit, f.file, is_part(v.unit.kind)))
+                left = self.carrying.discard(path_of(v.unit, o.file, is_part(v.unit.kind)))
                 said = f"the parent's changes to {v.unit.path} are in it"
                 return v.unit, "merged", left or ("nothing of yours was in it" if triple[0] == triple[1] else said)
             self.draft, self.carrying.records = draft, records
-        target = path_of(v.unit, f.file, is_part(v.unit.kind))
+        target = path_of(v.unit, o.file, is_part(v.unit.kind))
         if merged.text is not None:
             merged = merge.Merged(None, merged.text)
         row = self.carrying.propose(v, target, triple, merged)
         if row.done == "merged" and row.note == TAKEN_UP:
-            self._write(f, self.carrying.proposals.text(self.carrying.child.slug, target))
-            self._record(f)
+            self._write(o, self.carrying.proposals.text(self.carrying.child.slug, target))
+            self._record(v.evidence)
             self.carrying.discard(target, taken_up=True)
-        part = f.part
-        assert part is not None
+        assert own is not None and own.part is not None
+        part = own.part
         places = tuple(
             Place((p.ours[0] + part.own_line - 1, p.ours[1]), (p.theirs[0] + part.parent_line - 1, p.theirs[1]))
             for p in row.places
         )
         return replace(row, before=before, places=places)
 
-    def _write(self, f: Facts, text: bytes) -> None:
-        record = self.carrying.records[f.unit]
+    def _write(self, o: Subject, text: bytes) -> None:
+        record = self.carrying.records[o.unit]
         names = {
             old: new
             for new, old in names_of(
                 record, [r for r in self.carrying.records.values() if r.unit.kind == "function"]
             ).items()
         }
-        theme = self.carrying.world.ancestor(f.now_from)
+        theme = self.carrying.world.ancestor(o.now_from)
         label = theme.label if theme is not None else record.source
         self.draft = with_text(self.draft, record, text.rstrip(b"\n"), label, names)
         problem = self.draft.problem()
         if problem is not None:
             raise ProtyponError(
-                f"the merged text of {f.unit.path} does not parse: {problem}",
-                Settle(f.unit.address),
+                f"the merged text of {o.unit.path} does not parse: {problem}",
+                Settle(o.unit.address),
             )
 
-    # Steps
+    # NextSteps
 
     def _mend(self, v: Verdict) -> tuple[Unit, str, str]:
         record = self.carrying.records[v.unit]
         others = [r for r in self.carrying.records.values() if r.unit != v.unit and is_in_code(r.unit.kind)]
-        self.draft, new, words = mended(self.draft, record, v.facts, others)
+        self.draft, new, words = mended(self.draft, record, v.evidence, others)
         self.carrying.records = {
             (new.unit if u == v.unit else u): (new if u == v.unit else r) for u, r in self.carrying.records.items()
         }
         if not has_text(v.unit.kind):
             self._take_claim(new)
         elif new.unit != v.unit:
-            self._taken_as(new, v.facts)
+            self._taken_as(new, v.unit)
         return new.unit, "moved" if new.unit != v.unit else "merged", words
 
-    def _taken_as(self, new: Record, f: Facts) -> None:
+    def _taken_as(self, new: Record, old: Unit) -> None:
         """A function that the parent calls otherwise now: what it was taken from, under the new name."""
         from protypon.core.languages.text_edits import renamed
         from protypon.core.languages.writers import writer
@@ -186,24 +199,24 @@ class _CodeCarrying:
         rule = self.carrying.world.platform.rule_of(new.written.file)
         if base is None or rule is None:
             return
-        text = renamed(base, {f.unit.path: new.unit.path}, writer(rule.language), folds(self.carrying.world))
+        text = renamed(base, {old.path: new.unit.path}, writer(rule.language), folds(self.carrying.world))
         self._remember(text)
         self.carrying.records[new.unit] = replace(new, digest=content(text).digest)
 
     def _take_claim(self, record: Record) -> None:
         """What the parents do now is what a mended override is held against."""
-        found = next((f for f in in_code(record.unit.kind).find(self._now()) if f.unit == record.unit), None)
-        if found is not None and found.text:
+        found = next((e for e in in_code(record.unit.kind).find(self._now()) if e.subject.unit == record.unit), None)
+        if found is not None:
             self._record(found)
 
-    def _record(self, f: Facts) -> None:
-        record = self.carrying.records.get(f.unit)
-        if record is None or not f.text or f.theirs in (None, "?"):
+    def _record(self, e: Evidence) -> None:
+        record, text = self.carrying.records.get(e.subject.unit), text_of(e)
+        if record is None or not text:
             return
-        self._remember(f.text)
-        theme = self.carrying.world.ancestor(f.now_from)
+        self._remember(text)
+        theme = self.carrying.world.ancestor(e.subject.now_from)
         source, release = (theme.slug, theme.release) if theme is not None else (record.source, record.release)
-        new = replace(record, source=source, release=release, digest=content(f.text).digest)
+        new = replace(record, source=source, release=release, digest=content(text).digest)
         self.carrying.records = ledger.changed(self.carrying.records, [new])
 
     def _remember(self, text: bytes) -> None:

@@ -11,7 +11,8 @@ from protypon.core.actions.records import choose, write_ledger
 from protypon.core.check.examine import world_of
 from protypon.core.model.actions import Drop, Explain
 from protypon.core.model.errors import ProtyponError
-from protypon.core.model.nouns import Facts, Plan, Record, Theme, Unit
+from protypon.core.model.evidence import Evidence, Missing, Supplied, own_of
+from protypon.core.model.nouns import Plan, Record, Theme, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.store import ledger
 from protypon.core.store.overlay import Overlay
@@ -39,33 +40,33 @@ class Dropped:
     """A proposal that stays, because a person has edited it."""
 
 
-def overrides_of(bench: Bench, child: Theme, sources: BenchSources) -> dict[Unit, Facts]:
+def overrides_of(bench: Bench, child: Theme, sources: BenchSources) -> dict[Unit, Evidence]:
     """Every override of a child, listed or not."""
     world = world_of(bench, child, sources, {})
-    return {facts.unit: facts for kind in kinds() for facts in kind.find(world)}
+    return {e.subject.unit: e for kind in kinds() for e in kind.find(world)}
 
 
 def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, list[Dropped]]:
     """Plan to take overrides out. Raises UnknownName for a name that is no override of the child."""
     overlay = Overlay(bench.folder)
-    facts = overrides_of(bench, child, BenchSources(bench, overlay))
-    units = [choose(text, sorted(facts)) for text in texts]
+    found = overrides_of(bench, child, BenchSources(bench, overlay))
+    units = [choose(text, sorted(found)) for text in texts]
     waiting = Proposals(overlay)
     records = bench.records(child)
     units = _with_chains(units, records)
     draft = Draft(world_of(bench, child, BenchSources(bench, overlay), {}))
     dropped = []
     for unit in units:
-        found = facts[unit]
+        e, o, own = found[unit], found[unit].subject, own_of(found[unit])
         if is_in_code(unit.kind):
-            draft, records = _out_of_code(draft, unit, found, records)
-            left = waiting.discard(child.slug, path_of(unit, found.file, is_part(unit.kind)))
-            dropped.append(Dropped(unit, found.file, False, None, found.now_from, found.ours is not None, left))
+            draft, records = _out_of_code(draft, unit, e, records)
+            left = waiting.discard(child.slug, path_of(unit, o.file, is_part(unit.kind)))
+            dropped.append(Dropped(unit, o.file, False, None, o.now_from, own is not None, left))
             continue
-        left = waiting.discard(child.slug, found.file)
-        if found.ours is not None:
-            overlay.remove(os.path.join(child.folder, found.file))
-        dropped.append(Dropped(unit, found.file, found.ours is not None, found.ours, found.now_from, left=left))
+        left = waiting.discard(child.slug, o.file)
+        if own is not None:
+            overlay.remove(os.path.join(child.folder, o.file))
+        dropped.append(Dropped(unit, o.file, own is not None, own.text if own else None, o.now_from, left=left))
     draft.put_into(overlay)
     if records != bench.records(child) or any(unit in records for unit in units):
         write_ledger(overlay, child, ledger.changed(records, drop=units))
@@ -88,16 +89,17 @@ def _with_chains(units: list[Unit], records: Mapping[Unit, Record]) -> list[Unit
 
 
 def _out_of_code(
-    draft: Draft, unit: Unit, found: Facts, records: dict[Unit, Record]
+    draft: Draft, unit: Unit, e: Evidence, records: dict[Unit, Record]
 ) -> tuple[Draft, dict[Unit, Record]]:
-    record = records.get(unit)
+    o, record = e.subject, records.get(unit)
     if record is None:
-        record = Record(unit, found.how, found.origin or "", found.now, found.theirs or "", written=found.written)
+        digest = e.source.digest if isinstance(e.source, Supplied) else ""
+        record = Record(unit, o.how, o.origin or "", o.now, digest, written=o.written)
     others = [r for r in records.values() if r.unit != unit]
     made = taken_out(draft, record, others)
-    if found.ours is not None and made.files == draft.files:
+    if not isinstance(e, Missing) and made.files == draft.files:
         raise ProtyponError(
-            f"{unit.address}: what does it in {quote_path(found.file)} does other things too, so it was left",
+            f"{unit.address}: what does it in {quote_path(o.file)} does other things too, so it was left",
             ("take it out by hand; see where with: ", Explain(unit.address, draft.child.slug)),
         )
     return made, ledger.changed(records, handed_on(record, others), drop=[unit])

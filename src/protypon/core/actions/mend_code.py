@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from protypon.core.actions.records import remember, write_ledger
@@ -10,7 +10,8 @@ from protypon.core.analysis.state import Callback
 from protypon.core.check.examine import world_of
 from protypon.core.model.actions import Check, Explain, Points
 from protypon.core.model.errors import ProtyponError
-from protypon.core.model.nouns import Facts, Record, Theme, Unit
+from protypon.core.model.evidence import Evidence, text_of
+from protypon.core.model.nouns import Record, Theme, Unit
 from protypon.core.store import ledger
 from protypon.core.store.overlay import Overlay, content
 from protypon.core.themes.bench import Bench
@@ -57,33 +58,33 @@ class _CodeMending:
     ) -> None:
         self.bench, self.overlay, self.sources, self.draft, self.records = bench, overlay, sources, draft, records
 
-    def _facts(self, unit: Unit) -> Facts | None:
+    def _evidence(self, unit: Unit) -> Evidence | None:
         world = self.draft.world.with_records(self.records)
-        return next((f for f in in_code(unit.kind).find(world) if f.unit == unit), None)
+        return next((e for e in in_code(unit.kind).find(world) if e.subject.unit == unit), None)
 
     def override(self, unit: Unit) -> str:
         """One listed override: what it was taken from stays as it was, where the text is a copy."""
-        facts = self._facts(unit)
-        if facts is None:
+        evidence = self._evidence(unit)
+        if evidence is None:
             raise ProtyponError(f"{unit.address}: is no override of {self.draft.child.slug}", Check())
         record = self.records[unit]
         others = [r for r in self.records.values() if r.unit != unit and is_in_code(r.unit.kind)]
-        self.draft, new, words = mended(self.draft, record, facts, others)
+        self.draft, new, words = mended(self.draft, record, evidence, others)
         self.records = {(new.unit if u == unit else u): (new if u == unit else r) for u, r in self.records.items()}
         if not has_text(unit.kind):
             self._take_claim(new)
         return words
 
     def _take_claim(self, record: Record) -> None:
-        found = self._facts(record.unit)
-        if found is None or not found.text:
+        found = self._evidence(record.unit)
+        text = text_of(found) if found is not None else b""
+        if found is None or not text:
             return
-        remember(self.overlay, self.bench, content(found.text).digest, found.text)
-        theme = self.draft.world.ancestor(found.now_from)
+        digest = content(text).digest
+        remember(self.overlay, self.bench, digest, text)
+        theme = self.draft.world.ancestor(found.subject.now_from)
         source, release = (theme.slug, theme.release) if theme is not None else (record.source, record.release)
-        new = Record(
-            record.unit, record.how, source, release, content(found.text).digest, record.why, record.pinned, record.sure, record.written
-        )  # fmt: skip
+        new = replace(record, source=source, release=release, digest=digest)
         self.records = ledger.changed(self.records, [new])
 
     def call(self, unit: Unit | None, row: Row) -> str:

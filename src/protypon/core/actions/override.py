@@ -12,6 +12,7 @@ from protypon.core.check.examine import as_released, present_world
 from protypon.core.check.findings import broken_addresses
 from protypon.core.model.actions import Action, Check, Drop, Help, Override, ShowPlatform, Survey
 from protypon.core.model.errors import ProtyponError, UnknownName, Usage
+from protypon.core.model.evidence import text_of
 from protypon.core.model.nouns import Content, Lineage, Plan, Record, Theme, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule
@@ -99,9 +100,9 @@ def _of_releases(world: World, released: Mapping[str, Theme], outcome: Outcome) 
     themes = (world.child, *(released[t.slug] for t in world.ancestors))
     records = ledger.changed(world.records, outcome.records)
     then = replace(world, lineage=replace(world.lineage, themes=themes), records=records)
-    texts = {
-        f.unit: f.text for kind in {r.unit.kind for r in outcome.records} for f in in_code(kind).find(then) if f.text
-    }
+    kinds = {r.unit.kind for r in outcome.records}
+    found = {e.subject.unit: text_of(e) for kind in kinds for e in in_code(kind).find(then)}
+    texts = {unit: text for unit, text in found.items() if text}
     return [
         (replace(record, digest=content(texts.get(record.unit, data)).digest), texts.get(record.unit, data))
         for record, data in made

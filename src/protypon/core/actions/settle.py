@@ -9,10 +9,12 @@ from dataclasses import dataclass, replace
 from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_edit
 from protypon.core.actions.records import choose, remember, write_ledger
-from protypon.core.check.examine import source_path, world_of
+from protypon.core.check.comparing import source_path
+from protypon.core.check.examine import world_of
 from protypon.core.model.actions import Adopt, Check, Drop
 from protypon.core.model.errors import ProtyponError
-from protypon.core.model.nouns import Facts, Plan, Record, Theme, Unit
+from protypon.core.model.evidence import Evidence, Lost, Missing, Supplied, text_of
+from protypon.core.model.nouns import Plan, Record, Theme, Unit
 from protypon.core.store import edits, ledger
 from protypon.core.store.overlay import Overlay, content
 from protypon.core.store.proposals import path_of
@@ -64,59 +66,68 @@ def _settled_overrides(
     bench: Bench, child: Theme, overlay: Overlay, texts: Iterable[str], why: str
 ) -> Iterator[Settled]:
     sources = BenchSources(bench, overlay)
-    facts = overrides_of(bench, child, sources)
+    found = overrides_of(bench, child, sources)
     records = bench.records(child)
     waiting = Proposals(overlay)
-    units = [choose(text, sorted(facts)) for text in texts]
+    units = [choose(text, sorted(found)) for text in texts]
     for unit in units:
-        record = _settled(bench, child, facts[unit], records.get(unit), why, sources, overlay)
+        record = _settled(bench, child, found[unit], records.get(unit), why, sources, overlay)
         records = ledger.changed(records, [record])
-        yield Settled(unit, waiting.discard(child.slug, path_of(unit, facts[unit].file, is_part(unit.kind))))
+        yield Settled(unit, waiting.discard(child.slug, path_of(unit, found[unit].subject.file, is_part(unit.kind))))
     write_ledger(overlay, child, records)
 
 
 def _settled(
-    bench: Bench, child: Theme, f: Facts, record: Record | None, why: str, sources: BenchSources, overlay: Overlay
+    bench: Bench, child: Theme, e: Evidence, record: Record | None, why: str, sources: BenchSources, overlay: Overlay
 ) -> Record:
-    if f.ours is None:
+    unit = e.subject.unit
+    if isinstance(e, Missing):
         raise ProtyponError(
-            f"{f.unit.address}: the file is gone, so there is nothing to keep",
-            ("forget it with: ", Drop(f.unit.address)),
+            f"{unit.address}: the file is gone, so there is nothing to keep",
+            ("forget it with: ", Drop(unit.address)),
         )
-    if is_in_code(f.unit.kind):
-        return _settled_in_code(bench, world_of(bench, child, sources, {}), f, record, why, overlay)
     world = world_of(bench, child, sources, {})
-    theme = world.ancestor(f.now_from)
-    if theme is None or f.theirs in (None, "?"):
-        if record is None or f.referred == "":
-            raise ProtyponError(
-                f"{f.unit.address}: nothing in the lineage supplies it, so there is nothing to settle against",
-                Drop(f.unit.address),
-            )
+    if is_in_code(unit.kind):
+        return _settled_in_code(bench, world, e, record, why, overlay)
+    theme = world.ancestor(e.subject.now_from)
+    if theme is None or not isinstance(e.source, Supplied):
+        if record is None or not (isinstance(e.source, Lost) and e.source.referred):
+            raise _nothing_further_up(unit)
         return replace(record, why=why)
-    data = sources.read(theme, source_path(world, f))
+    data = sources.read(theme, source_path(world, e.subject))
     digest = content(data).digest
     remember(overlay, bench, digest, data)
-    how = f.how if record is None else record.how
-    return Record(f.unit, how, theme.slug, theme.release, digest, why, record.pinned if record else False)
+    how = e.subject.how if record is None else record.how
+    return Record(unit, how, theme.slug, theme.release, digest, why, record.pinned if record else False)
 
 
-def _settled_in_code(bench: Bench, world: World, f: Facts, record: Record | None, why: str, overlay: Overlay) -> Record:
+def _nothing_further_up(unit: Unit) -> ProtyponError:
+    because = f"{unit.address}: nothing in the lineage supplies it, so there is nothing to settle against"
+    return ProtyponError(because, Drop(unit.address))
+
+
+def _settled_in_code(
+    bench: Bench, world: World, e: Evidence, record: Record | None, why: str, overlay: Overlay
+) -> Record:
     """What the parents have today, function or claim, is what the override is held against."""
+    unit, text = e.subject.unit, text_of(e)
     if record is None:
-        raise ProtyponError(f"{f.unit.address}: has no record yet", ("begin one with: ", Adopt()))
-    if f.theirs in (None, "?") or not f.text:
-        raise ProtyponError(
-            f"{f.unit.address}: nothing in the lineage supplies it, so there is nothing to settle against",
-            Drop(f.unit.address),
-        )
-    digest = content(f.text).digest
-    remember(overlay, bench, digest, f.text)
+        raise ProtyponError(f"{unit.address}: has no record yet", ("begin one with: ", Adopt()))
+    if not text:
+        raise _nothing_further_up(unit)
+    digest = content(text).digest
+    remember(overlay, bench, digest, text)
     written = record.written
-    parents, origin = world.behaviour.parents, origin_of(world, f.unit.path) if f.unit.kind == "function" else None
+    parents, origin = world.behaviour.parents, origin_of(world, unit.path) if unit.kind == "function" else None
     if written.at and parents is not None and origin is not None:
         now = {c.point for c in attachments(parents, origin)}
         written = replace(written, at=tuple(at for at in written.at if at.rpartition(" ")[0] in now))
     return replace(
-        record, written=written, digest=digest, source=f.now_from or record.source, release=f.now, why=why, sure=""
+        record,
+        written=written,
+        digest=digest,
+        source=e.subject.now_from or record.source,
+        release=e.subject.now,
+        why=why,
+        sure="",
     )

@@ -10,19 +10,21 @@ from typing import NamedTuple
 
 from protypon.core.check.against import Against
 from protypon.core.check.bench_findings import of_bench, standing
+from protypon.core.check.comparing import with_comparisons
 from protypon.core.check.findings import findings
-from protypon.core.check.judge import Steps, judge
+from protypon.core.check.judge import judge
 from protypon.core.check.report import Report, child_report, finding_rows
-from protypon.core.files.listing import blob_digest
 from protypon.core.files.notes import note
 from protypon.core.files.processes import in_processes
 from protypon.core.model.actions import RepairStore, Update
-from protypon.core.model.nouns import Comparison, Facts, Finding, Lineage, Theme, Unit, Verdict
-from protypon.core.model.paths import LINK, quote_path
+from protypon.core.model.evidence import Evidence, Present, Sentence, Stops, Verdict
+from protypon.core.model.nouns import Finding, Lineage, Theme, Unit
+from protypon.core.model.paths import quote_path
 from protypon.core.store import edits, proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import lineage_of, with_manifest
-from protypon.core.themes.sources import BenchSources, Three
+from protypon.core.themes.sources import BenchSources
+from protypon.core.units.next_steps import NextSteps
 from protypon.core.units.registry import in_code, is_in_code, kinds, kinds_in_code
 from protypon.core.units.world import World
 
@@ -81,7 +83,7 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
     standing_in_bench = list(of_bench(present, bench.all_themes))
     sources.trace.begin()
     standing_proposals = proposals.standing(bench.folder, child.slug)
-    steps = Steps(
+    steps = NextSteps(
         child.slug,
         only,
         against.path if against else None,
@@ -93,7 +95,7 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
         verdicts = _as_it_runs(verdicts, verdicts_of(present, sources, steps))
     told = list(findings(present, bench.store.releases("packed"), verdicts, steps))
     told += _store_gone(child, bench)
-    said = {proposals.path_of(v.unit, v.facts.file, v.facts.inside) for v in verdicts if v.verdict == "conflicted"}
+    said = {proposals.path_of(v.unit, v.subject.file, v.subject.inside) for v in verdicts if v.verdict == "conflicted"}
     told += _proposals_that_wait(child, standing_proposals, said, bench)
     if against and against.theme.slug in world.lineage.slugs and against.theme.slug in bench.themes:
         told += standing(present, bench.themes[against.theme.slug], bench.all_themes)
@@ -187,125 +189,68 @@ def _world(
     return World(bench.platform, lineage, bench.records(child), bench.releases, sources, looked_at, bench.edits)
 
 
-def verdicts_of(world: World, sources: BenchSources, steps: Steps) -> list[Verdict]:
+def verdicts_of(world: World, sources: BenchSources, steps: NextSteps) -> list[Verdict]:
     """Judge every override of a world."""
-    found = [facts for kind in kinds() for facts in kind.find(world)]
-    if any(_stops(facts) for facts in found):
+    found = [evidence for kind in kinds() for evidence in kind.find(world)]
+    if any(_stops_in_code(e) for e in found):
         found = _behind(world, found)
-    found = [_with_edits(world, facts, sources) for facts in found]
-    return [judge(facts, steps) for facts in compared(world, found, sources)]
+    found = [_beside_edits(world, e, sources) for e in found]
+    return [judge(e, steps) for e in with_comparisons(world, found, sources)]
 
 
-def _with_edits(world: World, facts: Facts, sources: BenchSources) -> Facts:
+def _beside_edits(world: World, e: Evidence, sources: BenchSources) -> Evidence:
     """A copy inside code that says what an edited parent's release says: to drop it would bring the edits in."""
-    theme = world.ancestor(facts.now_from) if is_in_code(facts.unit.kind) else None
-    if theme is None or facts.ours != facts.theirs:
-        return facts
+    theme = world.ancestor(e.subject.now_from) if is_in_code(e.subject.unit.kind) else None
+    if theme is None or not isinstance(e, Present) or not e.same:
+        return e
     sources.trace.edited.add(theme.slug)
     if not theme.stored:
-        return facts
-    return replace(
-        facts, needed=f"{theme.slug} was edited in its own folder, and what stands there would be used instead"
-    )
+        return e
+    return replace(e, needed=f"{theme.slug} was edited in its own folder, and what stands there would be used instead")
 
 
 MOST_STOPS = 5
 """Overrides that stop the site, of which so many are looked behind."""
 
 
-def _stops(facts: Facts) -> bool:
-    return bool(facts.fatal) and is_in_code(facts.unit.kind)
+def _stops_in_code(e: Evidence) -> bool:
+    return isinstance(e, Stops) and is_in_code(e.subject.unit.kind)
 
 
-def _behind(world: World, found: list[Facts]) -> list[Facts]:
+def _behind(world: World, found: list[Evidence]) -> list[Evidence]:
     """What the other overrides inside code come to once those that stop the site are mended, or out: else nothing could be told."""
     from protypon.core.units.function.mend import out_of_the_way
 
-    stopping: dict[Unit, Facts] = {}
+    stopping: dict[Unit, Evidence] = {}
     now = world
     for _ in range(MOST_STOPS):
-        new = [f for f in found if _stops(f) and f.unit not in stopping]
+        new = [e for e in found if _stops_in_code(e) and e.subject.unit not in stopping]
         if not new:
             break
-        stopping |= {f.unit: f for f in new}
-        now = out_of_the_way(now, [world.records[f.unit] for f in new if f.unit in world.records])
-        found = [f for f in found if not is_in_code(f.unit.kind)]
-        found += [f for kind in kinds_in_code() for f in in_code(kind).find(now)]
+        stopping |= {e.subject.unit: e for e in new}
+        now = out_of_the_way(now, [world.records[u] for e in new if (u := e.subject.unit) in world.records])
+        found = [e for e in found if not is_in_code(e.subject.unit.kind)]
+        found += [e for kind in kinds_in_code() for e in in_code(kind).find(now)]
     names = " and ".join(unit.address for unit in stopping)
     functions = {unit.path.lower() for unit in stopping}
-    found = [f for f in found if f.listed or f.unit.kind != "hook" or (f.unit.name or "").lower() not in functions]
-    others = [_once(f, names) if is_in_code(f.unit.kind) else f for f in found if f.unit not in stopping]
+    found = [e for e in found if not _is_unlisted_hook_of(e, functions)]
+    others = [
+        _once(e, names) if is_in_code(e.subject.unit.kind) else e for e in found if e.subject.unit not in stopping
+    ]
     return [*stopping.values(), *others]
 
 
-def _once(facts: Facts, names: str) -> Facts:
-    told = {
-        name: replace(words, because=f"once {names} is mended: {words.because}") for name, words in facts.told.items()
-    }
-    return replace(facts, told=told)
+def _is_unlisted_hook_of(e: Evidence, functions: set[str]) -> bool:
+    unit = e.subject.unit
+    return not e.subject.listed and unit.kind == "hook" and (unit.name or "").lower() in functions
 
 
-def compared(world: World, found: list[Facts], sources: BenchSources) -> list[Facts]:
-    """Fill in, for all overrides at once, what B, O and T say of each other."""
-    wanted = {number: three for number, facts in enumerate(found) if (three := three_of(world, facts)) is not None}
-    results = sources.compare(wanted.values())
-    return [
-        replace(facts, comparison=_result(world, facts, results.get(wanted[number].key))) if number in wanted else facts
-        for number, facts in enumerate(found)
-    ]
+def _once(e: Evidence, names: str) -> Evidence:
+    """The same evidence, with what must happen before said first."""
+    prefix = f"once {names} is mended: "
+    told = {verdict: replace(t, because=_after(prefix, t.because)) for verdict, t in e.subject.told.items()}
+    return replace(e, subject=replace(e.subject, told=told))
 
 
-def _result(world: World, f: Facts, compared: Comparison | None) -> Comparison | None:
-    """A link is no text: where either side is one, nothing is merged."""
-    if f.part is not None:
-        return compared
-    mine, theirs = world.child.files.get(f.file), world.ancestor(f.now_from)
-    other = theirs.files.get(source_path(world, f)) if theirs else None
-    links = LINK in (mine.mode if mine else 0, other.mode if other else 0)
-    return Comparison("conflict") if links and compared else compared
-
-
-def three_of(world: World, f: Facts) -> Three | None:
-    """The texts of an override that are to be merged, if they are."""
-    if f.part is not None:
-        return _three_of_part(f)
-    if not f.listed or f.ours is None or f.base is None or not f.base_here or f.how != "copy":
-        return None
-    if f.theirs is None and len(f.moved) == 1:
-        theme, path = world.ancestor(f.moved[0].theme), f.moved[0].path
-    elif f.theirs not in (None, "?", f.base, f.ours):
-        theme, path = world.ancestor(f.now_from), source_path(world, f)
-    else:
-        return None
-    if theme is None or path not in theme.files:
-        return None
-    rule = world.platform.rule_of(f.unit.path)
-    return Three(
-        f.base,
-        f.ours,
-        theme.files[path].digest,
-        (world.child, f.file),
-        (theme, path),
-        rule.language if rule else "plain",
-    )
-
-
-def _three_of_part(f: Facts) -> Three | None:
-    """The same for a unit inside files, whose texts are at hand."""
-    part = f.part
-    if part is None or not f.listed or f.ours is None or f.base is None or not f.base_here:
-        return None
-    theirs = blob_digest(part.theirs)
-    if f.theirs is not None and f.theirs in ("?", f.base, f.ours):
-        return None
-    return Three(f.base, f.ours, theirs, part.ours, part.theirs, part.language)
-
-
-def source_path(world: World, f: Facts) -> str:
-    """Where T lies in its theme: the unit's path, or for look-up by name the file of that name."""
-    theme = world.ancestor(f.now_from)
-    if theme is None or f.unit.path in theme.files:
-        return f.unit.path
-    rule = world.platform.rule_of(f.unit.path)
-    found = [s for s in world.resolver.ranking(f.unit.path, rule) if s.theme is theme] if rule else []
-    return found[0].path if found else f.unit.path
+def _after(prefix: str, because: Sentence) -> Sentence:
+    return prefix + because if isinstance(because, str) else (prefix, *because)

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from protypon.core.model.actions import Action, Check, Explain, Mend, Override, Settle, Survey
-from protypon.core.model.nouns import Finding, Release, Theme, Verdict
+from protypon.core.model.evidence import Lost, Verdict
+from protypon.core.model.nouns import Finding, Release, Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule
 from protypon.core.themes.resolve import relative
@@ -15,11 +16,11 @@ from protypon.core.units.world import World
 
 def of_files(world: World, packed: tuple[Release, ...], verdicts: list[Verdict]) -> Iterator[Finding]:
     """Findings about what stands in files."""
-    yield from _unparsed(world, {v.facts.file for v in verdicts if v.verdict == "fatal"})
+    yield from _unparsed(world, {v.subject.file for v in verdicts if v.verdict == "fatal"})
     if not world.lineage.cut:
         yield from _dangling(world)
     yield from _relative(world)
-    yield from _unregistered(world, {v.facts.file for v in verdicts})
+    yield from _unregistered(world, {v.subject.file for v in verdicts})
     yield from _named_but_gone(world, verdicts)
     yield from _release(world, packed)
 
@@ -119,15 +120,15 @@ def _unregistered(world: World, told: set[str]) -> Iterator[Finding]:
 
 def _named_but_gone(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
     for verdict in verdicts:
-        f = verdict.facts
-        if verdict.verdict == "holds" and f.theirs is None:
+        o, source = verdict.subject, verdict.evidence.source
+        if verdict.verdict == "holds" and isinstance(source, Lost):
             yield Finding(
                 "only-yours",
                 "warning",
                 world.child.slug,
-                f.file,
-                f"{f.origin} no longer supplies {quote_path(f.file)}, which {f.referred} names: without yours it would fail",
-                Settle(f.unit.address, world.child.slug, why="mine alone now"),
+                o.file,
+                f"{o.origin} no longer supplies {quote_path(o.file)}, which {source.referred} names: without yours it would fail",
+                Settle(o.unit.address, world.child.slug, why="mine alone now"),
             )
 
 

@@ -7,12 +7,13 @@ from dataclasses import replace
 
 from protypon.core.check import override_findings
 from protypon.core.check.file_findings import broken_addresses, of_files
-from protypon.core.check.judge import Steps
 from protypon.core.model.actions import Adopt, Mend
-from protypon.core.model.nouns import Finding, Release, Verdict
+from protypon.core.model.evidence import Verdict
+from protypon.core.model.nouns import Finding, Release
 from protypon.core.units.function import findings as functions
 from protypon.core.units.hook import findings as hooks
 from protypon.core.units.hook import markup
+from protypon.core.units.next_steps import NextSteps
 from protypon.core.units.region import findings as regions
 from protypon.core.units.variable import findings as variables
 from protypon.core.units.world import World
@@ -20,7 +21,7 @@ from protypon.core.units.world import World
 OF_CODE = (functions.find, hooks.find, markup.find, override_findings.find, regions.find, variables.find)
 
 
-def findings(world: World, packed: tuple[Release, ...], verdicts: list[Verdict], steps: Steps) -> Iterator[Finding]:
+def findings(world: World, packed: tuple[Release, ...], verdicts: list[Verdict], steps: NextSteps) -> Iterator[Finding]:
     """Every finding for one child, but those of how themes stand in the bench."""
     yield from of_files(world, packed, verdicts)
     stopped = {v.unit.address.lower() for v in verdicts if v.verdict == "fatal"}
@@ -30,7 +31,7 @@ def findings(world: World, packed: tuple[Release, ...], verdicts: list[Verdict],
         yield _before_the_update(finding, steps) if steps.against else finding
 
 
-def _before_the_update(finding: Finding, steps: Steps) -> Finding:
+def _before_the_update(finding: Finding, steps: NextSteps) -> Finding:
     """What can only be mended once the release is here: the update does it, for what has a record."""
     if not isinstance(finding.next, Mend):
         return finding

@@ -6,10 +6,11 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import Any
 
-from protypon.core.check.judge import merge_of, source_of
+from protypon.core.check.judge import source_of
 from protypon.core.check.weights import VERDICTS, WEIGHTS
 from protypon.core.model.actions import packed
-from protypon.core.model.nouns import Finding, Lineage, Theme, Verdict
+from protypon.core.model.evidence import Verdict, comparison_of, moved_to, own_of, reach_of
+from protypon.core.model.nouns import Finding, Lineage, Theme
 from protypon.core.model.paths import quote_path
 
 Report = dict[str, Any]
@@ -44,43 +45,40 @@ def finding_rows(findings: Iterable[Finding]) -> list[Report]:
 
 
 def _parent(theme: Theme, rows: list[Verdict], order: dict[str, int]) -> Report:
-    taken = {v.facts.taken for v in rows if v.facts.origin == theme.slug and v.facts.taken}
+    taken = {v.subject.taken for v in rows if v.subject.origin == theme.slug and v.subject.taken}
     oldest = min(taken, key=lambda label: order.get(f"{theme.slug} {label}", -1), default=None)
     return {"theme": theme.slug, "taken": oldest, "now": theme.release}
 
 
 def _override(v: Verdict) -> Report:
-    f = v.facts
-    moved = f.moved[0] if f.moved else None
-    comparison = f.comparison
-    line = f.line or next((span[0] for span in (comparison.own_lines if comparison else ())), None)
+    o, comparison, moved, own = v.subject, comparison_of(v.evidence), moved_to(v.evidence), own_of(v.evidence)
     row: Report = {
         "unit": v.unit.address,
         "verdict": v.verdict,
         "weight": v.weight,
-        "listed": f.listed,
-        "how": f.how,
-        "reach": f.reach,
-        "source": source_of(f),
-        "merge": merge_of(f),
-        "layout_only": comparison.layout_only if comparison else False,
-        "from": f.origin,
-        "taken": f.taken,
-        "now": f.now,
-        "to": quote_path(moved.path) if moved else None,
-        "alike": moved.alike if moved else None,
-        "file": quote_path(f.file),
-        "line": line,
+        "listed": o.listed,
+        "how": o.how,
+        "reach": reach_of(v.evidence),
+        "source": source_of(v.evidence),
+        "merge": comparison.merge,
+        "layout_only": comparison.layout_only,
+        "from": o.origin,
+        "taken": o.taken,
+        "now": o.now,
+        "to": quote_path(moved[0].path) if moved else None,
+        "alike": moved[0].alike if moved else None,
+        "file": quote_path(o.file),
+        "line": o.line or next((span[0] for span in comparison.own_lines), None),
         "because": packed(v.because),
         "next": packed(v.next),
     }
-    if len(f.moved) > 1:
-        row["ties"] = [{"theme": c.theme, "to": quote_path(c.path), "alike": c.alike} for c in f.moved]
-    if f.sure:
-        row["sure"] = f.sure
-    if f.blocks:
-        row["parts"] = list(f.blocks)
-    if comparison is not None and comparison.places:
+    if len(moved) > 1:
+        row["ties"] = [{"theme": c.theme, "to": quote_path(c.path), "alike": c.alike} for c in moved]
+    if o.sure:
+        row["sure"] = o.sure
+    if own is not None and own.adds:
+        row["parts"] = list(own.adds)
+    if comparison.places:
         row["places"] = [{"ours": list(p.ours), "theirs": list(p.theirs)} for p in comparison.places]
     return row
 

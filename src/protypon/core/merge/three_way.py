@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
-from protypon.core.model.nouns import Place
+from protypon.core.model.evidence import Place
 
 MARKER_OURS, MARKER_BASE, MARKER_THEIRS = b"<<<<<<< ", b"||||||| ", b">>>>>>> "
 

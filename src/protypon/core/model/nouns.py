@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any, Protocol
 
-from protypon.core.model.actions import Action, Drop, Mend, Settle, Update, Words
+from protypon.core.model.actions import Action
 from protypon.core.model.errors import UnknownName
 from protypon.core.model.paths import LINK, Entry, quote_path, unquote_path
 
@@ -183,129 +183,6 @@ class Record:
     sure: str = ""
     """How sure an adopted record is; empty for one that was taken by a command."""
     written: Written = Written()
-
-
-@dataclass(frozen=True, slots=True)
-class Place:
-    """Where two sides meet: line ranges (first, count), 1-based, in the child's and the ancestor's text."""
-
-    ours: tuple[int, int]
-    theirs: tuple[int, int]
-
-
-@dataclass(frozen=True, slots=True)
-class Comparison:
-    """What B, O and T say of each other."""
-
-    merge: str
-    """``clean``, ``conflict`` or ``none``."""
-    layout_only: bool = False
-    parent_lines: tuple[tuple[int, int], ...] = ()
-    """Ranges of T that differ from B."""
-    own_lines: tuple[tuple[int, int], ...] = ()
-    """Ranges of O that differ from B."""
-    places: tuple[Place, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class Candidate:
-    """Another name under which a text that is gone may live on."""
-
-    theme: str
-    path: str
-    alike: float
-
-
-@dataclass(frozen=True, slots=True)
-class Part:
-    """A unit inside files: O and T as texts of their own, in the parent's words, and where they begin."""
-
-    ours: bytes
-    theirs: bytes
-    language: str
-    """Of a piece by itself."""
-    own_line: int = 1
-    parent_line: int = 1
-
-
-@dataclass(frozen=True, slots=True)
-class Told:
-    """What a kind has to say itself of a verdict, and what to do: to the unit in question, an action of its own, or nothing."""
-
-    because: str
-    step: type[Update | Mend | Drop | Settle] | Action | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Facts:
-    """The plain facts of one override, before any headline."""
-
-    unit: Unit
-    listed: bool
-    how: str
-    file: str
-    """Where O is or should be, relative to the child."""
-    ours: str | None
-    """Digest of O; None where it is gone."""
-    base: str | None
-    """Digest of B; None without a record."""
-    theirs: str | None
-    """Digest of T; None where it is gone, ``?`` where the platform has its own, unseen one."""
-    reach: str
-    reach_because: str = ""
-    reach_next: type[Mend | Drop] | None = None
-    origin: str | None = None
-    """The ancestor it was taken from."""
-    taken: str | None = None
-    now_from: str | None = None
-    """The ancestor that supplies T."""
-    now: str | None = None
-    comparison: Comparison | None = None
-    base_here: bool = True
-    """The bytes of B are in the store."""
-    fatal: str = ""
-    line: int | None = None
-    moved: tuple[Candidate, ...] = ()
-    gone_since: str | None = None
-    referred: str = ""
-    """Who still refers to a name that is gone from the ancestors."""
-    blocks: tuple[str, ...] = ()
-    """For ``extends``: blocks this file overrides whose text changed further up."""
-    pinned: str = ""
-    """For an override with ``--from``: the nearer ancestor that overrides it too."""
-    sure: str = ""
-    cut: str = ""
-    """Why the lineage ends early, so that what lies above is not known."""
-    part: Part | None = None
-    text: bytes = b""
-    """For a unit inside code: what ``theirs`` is the digest of."""
-    written: Written = Written()
-    """For a unit inside code that has no record: what one would say."""
-    clash: str = ""
-    """For a unit of code: what breaks with it as it stands, though its text may merge."""
-    told: Mapping[str, Told] = field(default_factory=dict)
-    """Sentences of the kind's own, by verdict."""
-    adds: bool = False
-    """It only adds to what stands further up, and is never merged as a copy."""
-    inside: bool = False
-    """It is a copy of a part of a file, with a proposal of its own."""
-    needed: str = ""
-    """Why a copy that says what the parent says is of use all the same; then it is not said to be dropped."""
-
-
-@dataclass(frozen=True, slots=True)
-class Verdict:
-    """The headline of one override, with its reason and the next step."""
-
-    facts: Facts
-    verdict: str
-    weight: str
-    because: Words
-    next: Action | None = None
-
-    @property
-    def unit(self) -> Unit:
-        return self.facts.unit
 
 
 @dataclass(frozen=True, slots=True)

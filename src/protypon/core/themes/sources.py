@@ -18,7 +18,8 @@ from protypon.core.languages.writers import writer
 from protypon.core.merge import three_way as merge
 from protypon.core.model.actions import CheckStore
 from protypon.core.model.errors import BadInput
-from protypon.core.model.nouns import Comparison, Place, Problem, Release, Theme
+from protypon.core.model.evidence import Comparison, Place
+from protypon.core.model.nouns import Problem, Release, Theme
 from protypon.core.model.paths import Entry, quote_path
 from protypon.core.store.overlay import Overlay
 from protypon.core.themes.bench import Bench

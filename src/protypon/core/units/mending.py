@@ -7,7 +7,8 @@ from dataclasses import replace
 
 from protypon.core.languages.spans import CallSpan
 from protypon.core.languages.writers import writer
-from protypon.core.model.nouns import Facts, Record, Unit
+from protypon.core.model.evidence import Evidence, moved_to
+from protypon.core.model.nouns import Record, Unit
 from protypon.core.platform.meanings import Meaning
 from protypon.core.units.coder import coder
 from protypon.core.units.draft import Draft
@@ -61,7 +62,7 @@ def _with_argument(data: bytes, span: CallSpan, meaning: Meaning, role: str, tex
 def anew(
     draft: Draft,
     record: Record,
-    facts: Facts,
+    evidence: Evidence,
     others: list[Record],
     place: Callable[[Draft, Unit, Asked], Outcome],
     kind: Removal,
@@ -70,8 +71,9 @@ def anew(
     """Taken out, and put in again in the way that works now. ``old`` is the record by which it is found, where that is another one."""
     out = out_of(draft, old or record, [o for o in others if o.unit != (old or record).unit], kind)
     unit, written = record.unit, record.written
-    if old is None and unit == facts.unit and facts.moved:
-        path, _, name = facts.moved[0].path.partition("#")
+    moved = moved_to(evidence)
+    if old is None and unit == evidence.subject.unit and moved:
+        path, _, name = moved[0].path.partition("#")
         unit = Unit(record.unit.kind, path, name or None)
     asked = Asked(
         record.why,

@@ -7,7 +7,8 @@ from importlib import import_module
 from importlib.util import find_spec, resolve_name
 from typing import NamedTuple, Protocol, cast
 
-from protypon.core.model.nouns import Facts, Record, Theme, Unit
+from protypon.core.model.evidence import Evidence
+from protypon.core.model.nouns import Record, Theme, Unit
 from protypon.core.units.draft import Draft
 from protypon.core.units.explaining import Table
 from protypon.core.units.placing import Asked, Outcome
@@ -19,8 +20,8 @@ class Kind(Protocol):
     """What the ``find`` of a kind offers."""
 
     @staticmethod
-    def find(world: World) -> list[Facts]:
-        """Every override of this kind in a child, with its plain facts; comparisons are filled in later."""
+    def find(world: World) -> list[Evidence]:
+        """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
 
     @staticmethod
     def supplied(world: World, theme: Theme) -> list[Unit]:
@@ -140,7 +141,7 @@ def taken_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
     return out_of(draft, record, others, removal_of(record.unit.kind))
 
 
-def mended(draft: Draft, record: Record, facts: Facts, others: list[Record]) -> tuple[Draft, Record, str]:
+def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
     """Carry out the mechanical next step of one override: the draft, its record, and what was done.
 
     Raises ProtyponError where there is none that works.
@@ -150,8 +151,8 @@ def mended(draft: Draft, record: Record, facts: Facts, others: list[Record]) -> 
     kind = record.unit.kind
     special = mend_of(kind)
     if special is not None:
-        return special.mended(draft, record, facts, others)
-    return anew(draft, record, facts, others, in_code(kind).place, removal_of(kind))
+        return special.mended(draft, record, evidence, others)
+    return anew(draft, record, evidence, others, in_code(kind).place, removal_of(kind))
 
 
 def _part(row: KindRow, name: str) -> object:

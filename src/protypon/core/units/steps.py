@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any, Protocol
 
-from protypon.core.model.nouns import Facts, Record
+from protypon.core.model.evidence import Evidence
+from protypon.core.model.nouns import Record
 from protypon.core.platform.meanings import Meaning
 from protypon.core.units.draft import Draft
 
@@ -32,5 +33,7 @@ class Removal(Protocol):
 class Mending(Protocol):
     """The ``mend`` of a kind."""
 
-    def mended(self, draft: Draft, record: Record, facts: Facts, others: list[Record]) -> tuple[Draft, Record, str]:
+    def mended(
+        self, draft: Draft, record: Record, evidence: Evidence, others: list[Record]
+    ) -> tuple[Draft, Record, str]:
         """The draft with the mechanical step of an override taken, its record, and what was done."""

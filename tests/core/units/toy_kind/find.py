@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.state import Mark
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.actions import Drop
-from protypon.core.model.nouns import Facts, Record, Theme, Told, Unit, Written
+from protypon.core.model.evidence import Evidence, Told
+from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units import claims
+from protypon.core.units.claimed import begun, compared, missing, stranded, unknown
 from protypon.core.units.coder import coder, put
 from protypon.core.units.draft import Draft
 from protypon.core.units.placing import Asked, Outcome
-from protypon.core.units.shared_facts import begun, compared, unknown
 from protypon.core.units.world import World
 
 OPTIONS = frozenset[str]()
@@ -33,21 +32,21 @@ def _claim(world: World, name: str) -> dict[str, Any] | None:
     return {"name": name, "value": mark.value, "set_in": mark.site.path} if mark is not None else None
 
 
-def find(world: World) -> list[Facts]:
+def find(world: World) -> list[Evidence]:
     return [_listed(world, record) for record in world.records.values() if record.unit.kind == "lamp"]
 
 
-def _listed(world: World, record: Record) -> Facts:
-    facts = begun(world, record)
-    lost = unknown(world, facts)
-    if lost is not None:
-        return lost
+def _listed(world: World, record: Record) -> Evidence:
+    subject = begun(world, record)
+    unknowable = unknown(world, subject)
+    if unknowable is not None:
+        return unknowable
     now, own = _claim(world, record.unit.path), _given(world.behaviour).get(record.unit.path)
     if own is None or own.site.theme != world.child.slug:
-        return replace(facts, ours=None, reach="no", told={"missing": Told("the lamp is out", Drop)})
+        return missing(subject, "the lamp is out")
     if now is None:
-        return replace(facts, reach="no", told={"stranded": Told("no parent has the lamp any more", Drop)})
-    return compared(world, facts, record, now, {"holds": Told(f"it shines {own.value}")})
+        return stranded(subject, "no parent has the lamp any more")
+    return compared(world, subject, record, now, {"holds": Told(f"it shines {own.value}")})
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:

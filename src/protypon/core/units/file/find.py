@@ -3,23 +3,36 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple, cast
 
 from protypon.core.languages.registry import LANGUAGES
 from protypon.core.merge import likeness
 from protypon.core.model.actions import Drop, Mend
-from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Unit
+from protypon.core.model.evidence import (
+    Candidate,
+    Evidence,
+    Gone,
+    Lost,
+    Missing,
+    Own,
+    Present,
+    Source,
+    Stops,
+    Subject,
+    Supplied,
+    Unknowable,
+    Unreached,
+    Unseen,
+)
+from protypon.core.model.nouns import Record, Theme, Unit
 from protypon.core.model.paths import Entry, quote_path
 from protypon.core.platform.format import KINDS
 from protypon.core.platform.platform import FileRule
 from protypon.core.themes.reach import Supply
 from protypon.core.units.file import parts, use
 from protypon.core.units.world import World
-
-UNSEEN = "?"
-"""Stands for T where the platform has a file of its own that can't be read here."""
 
 
 class Located(NamedTuple):
@@ -40,16 +53,16 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
     return units
 
 
-def find(world: World) -> list[Facts]:
-    """The facts of every listed override, then of every file that overrides without a record."""
+def find(world: World) -> list[Evidence]:
+    """The evidence of every listed override, then of every file that overrides without a record."""
     found = [_listed(world, record) for record in world.records.values() if record.unit.kind in KINDS]
-    taken = {facts.file for facts in found}
-    units = {facts.unit for facts in found}
+    taken = {e.subject.file for e in found}
+    units = {e.subject.unit for e in found}
     for path in sorted(world.child.files):
-        facts = None if path in taken or path == world.child.manifest else _unlisted(world, path)
-        if facts is not None and facts.unit not in units:
-            units.add(facts.unit)
-            found.append(facts)
+        evidence = None if path in taken or path == world.child.manifest else _unlisted(world, path)
+        if evidence is not None and evidence.subject.unit not in units:
+            units.add(evidence.subject.unit)
+            found.append(evidence)
     return found
 
 
@@ -58,23 +71,16 @@ def _rule(world: World, unit: Unit) -> FileRule:
     return rule or FileRule(unit.kind, ())
 
 
-def _listed(world: World, record: Record) -> Facts:
+def _listed(world: World, record: Record) -> Evidence:
     unit = record.unit
     rule = _rule(world, unit)
     located = _locate(world, unit, rule)
     theirs = _theirs(world, located.path, unit.path, rule, record)
-    base = world.sources.blob(record.digest) if _needs_base(record, theirs) else b""
-    facts = _facts(world, unit, rule, located, theirs, record, base is not None)
-    if theirs is None and facts.theirs is None:
-        return _with_fate(world, facts, record, rule, base)
-    return facts
+    base_here = (theirs is not None and theirs.digest == record.digest) or world.sources.blob(record.digest) is not None
+    return _evidence(world, unit, rule, located, theirs, record, base_here)
 
 
-def _needs_base(record: Record, theirs: Supply | None) -> bool:
-    return theirs is None or theirs.digest != record.digest
-
-
-def _unlisted(world: World, path: str) -> Facts | None:
+def _unlisted(world: World, path: str) -> Evidence | None:
     """A file without a record: an override if it has a counterpart further up, or was plainly meant to."""
     rule = world.platform.rule_of(path)
     if rule is not None and (rule.combine == "load" or not world.platform.is_inherited(path)):
@@ -83,9 +89,9 @@ def _unlisted(world: World, path: str) -> Facts | None:
         theirs = _theirs(world, path, path, rule, None)
         if theirs is not None or world.resolver.root_supplies(path):
             unit = Unit(rule.kind, path if theirs is None or rule.lookup == "path" else theirs.path)
-            return _facts(world, unit, rule, Located(path, world.child.files[path]), theirs, None, True)
+            return _evidence(world, unit, rule, Located(path, world.child.files[path]), theirs)
         if path in world.former_paths:
-            return _facts(world, Unit(rule.kind, path), rule, Located(path, world.child.files[path]), None, None, True)
+            return _evidence(world, Unit(rule.kind, path), rule, Located(path, world.child.files[path]), None)
     meant = _meant(world, path, rule)
     if meant is None:
         return None
@@ -93,7 +99,7 @@ def _unlisted(world: World, path: str) -> Facts | None:
     other_rule = world.platform.rule_of(other.path)
     assert other_rule is not None
     located = Located(path, world.child.files[path], why)
-    return _facts(world, Unit(other_rule.kind, other.path), other_rule, located, other, None, True)
+    return _evidence(world, Unit(other_rule.kind, other.path), other_rule, located, other)
 
 
 # Where O is
@@ -182,7 +188,7 @@ def _other_folder(world: World, path: str, rule: FileRule | None, theme: Theme, 
     return f"it lies in another folder than {quote_path(other)}"
 
 
-# T, and the facts together
+# T, and the evidence
 
 
 def _theirs(world: World, path: str, name: str, rule: FileRule, record: Record | None) -> Supply | None:
@@ -193,51 +199,76 @@ def _theirs(world: World, path: str, name: str, rule: FileRule, record: Record |
     return world.resolver.without(world.child, path, name, rule)
 
 
-def _facts(
+def _evidence(
     world: World,
     unit: Unit,
     rule: FileRule,
     located: Located,
     theirs: Supply | None,
-    record: Record | None,
-    base_here: bool,
-) -> Facts:
-    unseen = world.resolver.root_supplies(unit.path) or world.lineage.cut
-    digest = theirs.digest if theirs else (UNSEEN if unseen else None)
+    record: Record | None = None,
+    base_here: bool = True,
+) -> Evidence:
+    """What an override of a file comes to; the first that fits."""
+    source = _source(world, unit, rule, located, theirs, record)
     how = _how(world, rule, located, theirs, record)
-    usage = use.Use("no", located.stray) if located.stray else use.of(world, located.path, rule)
-    fatal, line = _fatal(world, rule, located)
-    return Facts(
+    stops, line = _stops(world, rule, located)
+    subject = Subject(
         unit=unit,
         listed=record is not None,
         how=how,
         file=located.path,
-        ours=located.entry.digest if located.entry else None,
+        line=line,
         base=record.digest if record else None,
-        theirs=digest,
-        reach=usage.reach if located.entry else "no",
-        adds=how in ("extends", "set"),
-        reach_because=usage.because,
-        reach_next=Mend if located.stray or usage.mendable else Drop,
+        base_here=base_here,
         origin=record.source if record else (theirs.theme.slug if theirs else world.lineage.root),
         taken=record.release if record else None,
         now_from=theirs.theme.slug if theirs else None,
         now=theirs.theme.release if theirs else None,
-        base_here=base_here,
-        fatal=fatal,
-        line=line,
-        blocks=_parts(world, rule, how, located, theirs, record),
-        pinned=_nearer(world, unit, record),
-        cut=world.lineage.cut,
         sure=record.sure if record else "",
-        needed=_needed(world, located, theirs),
+    )
+    if located.entry is None:
+        return Missing(subject, source)
+    usage = use.Use("no", located.stray) if located.stray else use.of(world, located.path, rule)
+    adds = _parts(world, rule, located, theirs, record) if how in ("extends", "set") else None
+    own = Own(located.entry.digest, usage.reach, usage.because, adds)
+    if stops:
+        return Stops(subject, own, source, stops)
+    if isinstance(source, Lost):
+        return Gone(subject, own, source)
+    if usage.reach == "no":
+        return Unreached(subject, own, source, Mend if located.stray or usage.mendable else Drop)
+    if isinstance(source, Unseen):
+        return Unknowable(subject, own, source)
+    same = source.digest == own.text
+    return Present(
+        subject,
+        own,
+        source,
+        same,
+        needed=_needed(world, located, theirs) if same and theirs else "",
+        nearer=_nearer(world, unit, record),
     )
 
 
-def _needed(world: World, located: Located, theirs: Supply | None) -> str:
+def _source(
+    world: World, unit: Unit, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None
+) -> Source:
+    """What stands further up; of a text that is not there any more what became of it: moved, still named by somebody, or gone since a release."""
+    if theirs is not None:
+        return Supplied(theirs.digest)
+    if world.lineage.cut or world.resolver.root_supplies(unit.path):
+        return Unseen(world.lineage.cut)
+    if record is None:
+        return Lost()
+    return Lost(
+        tuple(_moved(world, record, rule, world.sources.blob(record.digest))),
+        _gone_since(world, record),
+        use.referred(world, located.path if located.entry else unit.path, rule),
+    )
+
+
+def _needed(world: World, located: Located, theirs: Supply) -> str:
     """Why a copy that says what the parent says is of use all the same."""
-    if theirs is None or located.entry is None or theirs.digest != located.entry.digest:
-        return ""
     if theirs.path in theirs.theme.stored:
         return f"the file in the folder of {theirs.theme.slug} was edited, and would be used instead"
     beside = use.needed_beside(world, located.path)
@@ -252,7 +283,8 @@ def _how(world: World, rule: FileRule, located: Located, theirs: Supply | None, 
     return "set" if rule.combine == "overlay" and record is None else "copy"
 
 
-def _fatal(world: World, rule: FileRule, located: Located) -> tuple[str, int | None]:
+def _stops(world: World, rule: FileRule, located: Located) -> tuple[str, int | None]:
+    """Why a file stops the site, if it does, and in which line."""
     if located.entry is None or located.stray or rule.if_broken != "theme":
         return "", None
     problems = world.sources.problems(world.child, located.path, rule.language)
@@ -260,16 +292,10 @@ def _fatal(world: World, rule: FileRule, located: Located) -> tuple[str, int | N
 
 
 def _parts(
-    world: World, rule: FileRule, how: str, located: Located, theirs: Supply | None, record: Record | None
+    world: World, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None
 ) -> tuple[str, ...]:
     """For an override that only adds: which of the parts it sets changed or went further up."""
-    if (
-        how not in ("extends", "set")
-        or located.entry is None
-        or theirs is None
-        or record is None
-        or theirs.digest == record.digest
-    ):
+    if theirs is None or record is None or theirs.digest == record.digest:
         return ()
     base = world.sources.blob(record.digest)
     if base is None:
@@ -287,16 +313,6 @@ def _nearer(world: World, unit: Unit, record: Record | None) -> str:
 
 
 # T is gone
-
-
-def _with_fate(world: World, facts: Facts, record: Record, rule: FileRule, base: bytes | None) -> Facts:
-    """What became of a text that is not further up any more: moved, still named by somebody, or gone since a release."""
-    return replace(
-        facts,
-        moved=tuple(_moved(world, record, rule, base)),
-        referred=use.referred(world, facts.file if facts.ours else record.unit.path, rule),
-        gone_since=_gone_since(world, record),
-    )
 
 
 def _moved(world: World, record: Record, rule: FileRule, base: bytes | None) -> list[Candidate]:

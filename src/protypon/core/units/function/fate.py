@@ -9,7 +9,8 @@ from protypon.core.languages.text_edits import renamed
 from protypon.core.languages.writers import writer
 from protypon.core.merge import likeness
 from protypon.core.model.actions import Drop, Update
-from protypon.core.model.nouns import Candidate, Facts, Part, Record, Told
+from protypon.core.model.evidence import Candidate, Gone, Lost, Own, Part, Subject, Told
+from protypon.core.model.nouns import Record
 from protypon.core.units.function.copies import head_lines
 from protypon.core.units.function.own_words import names_of, own_words
 from protypon.core.units.parent_functions import Origin, calls_of, folds, functions_in, own_function, text_of
@@ -25,9 +26,32 @@ def part_of(ours: bytes, theirs: bytes, language: str, own: Origin, origin: Orig
     return Part(ours, theirs, piece_of(language), *first)
 
 
-def gone(world: World, facts: Facts, record: Record) -> Facts:
-    """Renamed, or gone since a release."""
+def gone(world: World, subject: Subject, digest: str, record: Record) -> Gone:
+    """Renamed, or gone since a release; ``digest`` is that of the child's text."""
+    kept = _alike(world, record)
+    moved = tuple(Candidate(o.theme.slug, o.name, round(score, 2)) for score, o in kept)
+    told: dict[str, Told] = {}
+    part = None
+    if len(moved) == 1:
+        to = kept[0][1]
+        told["moved"] = Told(
+            f"{to.theme.label} calls it {to.name} now ({shown(to.place)}, {moved[0].alike:.0%} alike)", Update
+        )
+        part = _part_under_new_name(world, record, to)
+    label = f"{record.source} {record.release}" if record.release else record.source
+    told["stranded"] = Told(
+        f"{_now(world, record)} has no function {record.unit.path} any more ({label} had), and nothing like it", Drop
+    )
+    referred = _caller(world, record.unit.path)
+    told["holds"] = Told(f"{record.source} no longer has it, but {referred} still calls it, and yours is called")
+    return Gone(replace(subject, told=told), Own(digest, part=part), Lost(moved, referred=referred))
+
+
+def _alike(world: World, record: Record) -> list[tuple[float, Origin]]:
+    """The parents' functions that were not there when it was taken and are like its text; ties stay together."""
     base = world.sources.blob(record.digest)
+    if base is None:
+        return []
     former = past_release_of(world, record)
     before = {name.lower() for name in former.functions} if former is not None else set()
     before.add(record.unit.path.lower())
@@ -35,51 +59,37 @@ def gone(world: World, facts: Facts, record: Record) -> Facts:
         o for o in functions_in(world.behaviour, world.ancestors) if o.name.lower() not in before and "\\" not in o.name
     ]
     scored = []
-    for origin in new if base is not None else ():
-        rule = world.platform.rule_of(origin.path)
-        other = (
-            renamed(text_of(world, origin), {origin.name: record.unit.path}, writer(rule.language), folds(world))
-            if rule and is_written(rule.language)
-            else b""
-        )
-        alike = 1.0 if other == base else likeness.alike(base or b"", other)
+    for origin in new:
+        other = _under_old_name(world, record, origin)
+        alike = 1.0 if other == base else likeness.alike(base, other or b"")
         if alike >= likeness.ALIKE:
             scored.append((alike, origin))
     best = max((score for score, _ in scored), default=0.0)
-    kept = sorted((p for p in scored if p[0] > best - likeness.TIE), key=lambda p: (-p[0], p[1].name))
-    moved = tuple(Candidate(o.theme.slug, o.name, round(score, 2)) for score, o in kept)
-    told: dict[str, Told] = {}
-    if len(moved) == 1:
-        to = kept[0][1]
-        told["moved"] = Told(
-            f"{to.theme.label} calls it {to.name} now ({shown(to.place)}, {moved[0].alike:.0%} alike)", Update
-        )
-        rule = world.platform.rule_of(to.path)
-        renamed_text = (
-            renamed(text_of(world, to), {to.name: record.unit.path}, writer(rule.language), folds(world))
-            if rule
-            else b""
-        )
-        own = own_function(world, record.written.called or record.unit.path, record.written.file)
-        if own is not None and rule is not None:
-            mine = own_words(
-                world, own, names_of(record, [r for r in world.records.values() if r.unit.kind == "function"])
-            )
-            facts = replace(facts, part=part_of(mine, renamed_text, rule.language, own, to))
-    referred = next(
-        (
-            f"{shown(c.place)}"
-            for c in calls_of(world, world.behaviour, record.unit.path)
-            if c.caller is None or c.caller.theme.slug != world.child.slug
-        ),
-        "",
-    )
-    label = f"{record.source} {record.release}" if record.release else record.source
-    told["stranded"] = Told(
-        f"{_now(world, record)} has no function {record.unit.path} any more ({label} had), and nothing like it", Drop
-    )
-    told["holds"] = Told(f"{record.source} no longer has it, but {referred} still calls it, and yours is called")
-    return replace(facts, moved=moved, referred=referred, told=told)
+    return sorted((p for p in scored if p[0] > best - likeness.TIE), key=lambda p: (-p[0], p[1].name))
+
+
+def _under_old_name(world: World, record: Record, origin: Origin) -> bytes | None:
+    """A function's text with the name that the override was taken under; None where its language is not written."""
+    rule = world.platform.rule_of(origin.path)
+    if rule is None or not is_written(rule.language):
+        return None
+    return renamed(text_of(world, origin), {origin.name: record.unit.path}, writer(rule.language), folds(world))
+
+
+def _part_under_new_name(world: World, record: Record, to: Origin) -> Part | None:
+    """The child's text beside that of the function which took the old one's place."""
+    theirs, rule = _under_old_name(world, record, to), world.platform.rule_of(to.path)
+    own = own_function(world, record.written.called or record.unit.path, record.written.file)
+    if own is None or theirs is None or rule is None:
+        return None
+    records = [r for r in world.records.values() if r.unit.kind == "function"]
+    return part_of(own_words(world, own, names_of(record, records)), theirs, rule.language, own, to)
+
+
+def _caller(world: World, name: str) -> str:
+    """The first place outside the child that calls a function; empty where nothing does."""
+    calls = calls_of(world, world.behaviour, name)
+    return next((shown(c.place) for c in calls if c.caller is None or c.caller.theme.slug != world.child.slug), "")
 
 
 def _now(world: World, record: Record) -> str:

@@ -8,7 +8,23 @@ from dataclasses import replace
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.files.listing import blob_digest
 from protypon.core.model.actions import Adopt, Drop, Mend, Settle, Update
-from protypon.core.model.nouns import Facts, Record, Theme, Told, Unit, Written
+from protypon.core.model.evidence import (
+    Evidence,
+    LinesOf,
+    Lost,
+    Missing,
+    Own,
+    Present,
+    Stops,
+    Subject,
+    Supplied,
+    Told,
+    Unknowable,
+    Unreached,
+    Unseen,
+)
+from protypon.core.model.nouns import Record, Theme, Unit, Written
+from protypon.core.units.claimed import untold
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.fate import gone, part_of
 from protypon.core.units.function.own_words import names_of, own_words
@@ -17,7 +33,6 @@ from protypon.core.units.function.write import replaced
 from protypon.core.units.parent_functions import Origin, folds, functions_in, origin_of, own_function, text_of
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
-from protypon.core.units.shared_facts import untold
 from protypon.core.units.world import World
 
 OPTIONS = frozenset[str]()
@@ -32,7 +47,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
     return [Unit("function", name) for name in sorted(names)]
 
 
-def find(world: World) -> list[Facts]:
+def find(world: World) -> list[Evidence]:
     records = [r for r in world.records.values() if r.unit.kind == "function"]
     found = [_listed(world, record, records) for record in records]
     if world.behaviour.speaks and not world.lineage.cut and world.behaviour.broken is None:
@@ -43,7 +58,7 @@ def find(world: World) -> list[Facts]:
 # Without a record
 
 
-def _unlisted(world: World, listed: set[str]) -> Iterator[Facts]:
+def _unlisted(world: World, listed: set[str]) -> Iterator[Evidence]:
     """Functions of the child that stand for one of the parents', and nobody wrote down."""
     parents = world.behaviour.parents
     if parents is None or world.behaviour.state.stopped is not None:
@@ -61,9 +76,9 @@ def _unlisted(world: World, listed: set[str]) -> Iterator[Facts]:
             continue
         unit = Unit("function", origin.name)
         text, theirs = own_words(world, own, {declared.name: origin.name}), text_of(world, origin)
-        yield Facts(
-            inside=True, unit=unit, listed=False, how="replace", file=own.path, ours=blob_digest(text), base=None, theirs=blob_digest(theirs),
-            reach="yes", origin=origin.theme.slug, now_from=origin.theme.slug, now=origin.theme.release, line=own.function.line, text=theirs,
+        subject = Subject(
+            inside=True, unit=unit, listed=False, how="replace", file=own.path, line=own.function.line,
+            origin=origin.theme.slug, now_from=origin.theme.slug, now=origin.theme.release,
             written=Written(own.path, own.name if own.name != origin.name else ""),
             told={
                 "unlisted": Told(
@@ -76,6 +91,11 @@ def _unlisted(world: World, listed: set[str]) -> Iterator[Facts]:
                 ),
             },
         )  # fmt: skip
+        yield Present(subject, Own(blob_digest(text)), _supplied(theirs), same=text == theirs)
+
+
+def _supplied(text: bytes) -> Supplied:
+    return Supplied(blob_digest(text), text)
 
 
 def _whole_file(world: World, path: str) -> bool:
@@ -108,66 +128,52 @@ def _stands_for(world: World, parents: Behaviour, name: str) -> str | None:
 # With a record
 
 
-def _listed(world: World, record: Record, records: list[Record]) -> Facts:
+def _listed(world: World, record: Record, records: list[Record]) -> Evidence:
     name = record.written.called or record.unit.path
     own = own_function(world, name, record.written.file)
     origin = origin_of(world, record.unit.path) if not world.lineage.cut else None
-    file = own.path if own is not None else record.written.file
-    rule = world.platform.rule_of(file)
-    facts = Facts(
-        inside=True, unit=record.unit, listed=True, how=record.how, file=file,
-        ours=None, base=record.digest, theirs=None, reach="no", origin=record.source, taken=record.release,
-        base_here=world.sources.blob(record.digest) is not None, sure=record.sure, cut=world.lineage.cut,
-        line=own.function.line if own is not None else None,
-        told={"missing": Told(f"the ledger says {name} in {file} stands in the place of {record.unit.path}, and it is gone", Drop)},
+    subject = Subject(
+        inside=True, unit=record.unit, listed=True, how=record.how, file=own.path if own is not None else record.written.file,
+        line=own.function.line if own is not None else None, base=record.digest, base_here=world.sources.blob(record.digest) is not None,
+        origin=record.source, taken=record.release, sure=record.sure,
     )  # fmt: skip
     if own is None:
-        return facts
+        gone_words = (
+            f"the ledger says {name} in {subject.file} stands in the place of {record.unit.path}, and it is gone"
+        )
+        return Missing(replace(subject, told={"missing": Told(gone_words, Drop)}), Lost())
     text = own_words(world, own, names_of(record, records))
-    facts = replace(facts, ours=blob_digest(text), reach="yes")
+    digest = blob_digest(text)
     if world.lineage.cut:
-        return replace(facts, theirs="?", told={})
+        return Unknowable(subject, Own(digest), Unseen(world.lineage.cut))
     fatal = _fatal(world, own, record)
     if fatal:
-        return replace(
-            facts,
-            fatal=fatal,
-            reach="no",
-            theirs=None if origin is None else blob_digest(text_of(world, origin)),
-            told=_fatal_words(world, fatal, record),
-        )
+        source = Lost() if origin is None else _supplied(text_of(world, origin))
+        return Stops(replace(subject, told=_fatal_words(world, fatal, record)), Own(digest, "no"), source, fatal)
     if world.behaviour.uncertain:
-        return untold(world, facts, world.behaviour.uncertain)
+        return untold(world, subject, world.behaviour.uncertain, digest)
     if origin is None:
-        return gone(world, facts, record)
-    return _there(world, facts, record, records, own, origin, text, rule.language if rule else "plain")
+        return gone(world, subject, digest, record)
+    return _there(world, subject, record, own, origin, text)
 
 
-def _there(
-    world: World,
-    facts: Facts,
-    record: Record,
-    records: list[Record],
-    own: Origin,
-    origin: Origin,
-    text: bytes,
-    language: str,
-) -> Facts:
-    theirs = text_of(world, origin)
-    digest = blob_digest(theirs)
-    part = part_of(text, theirs, language, own, origin)
-    facts = replace(facts, theirs=digest, text=theirs, now_from=origin.theme.slug, now=origin.theme.release, part=part)
+def _there(world: World, subject: Subject, record: Record, own: Origin, origin: Origin, text: bytes) -> Evidence:
+    source = _supplied(text_of(world, origin))
+    subject = replace(subject, now_from=origin.theme.slug, now=origin.theme.release)
     reached, because = reach(world, record, own, origin)
-    breaks = clash(world, record, own, origin) if digest != record.digest else unattached(world, record, origin)
-    step: type[Mend | Drop] = Mend if reached == "no" and record.how == "detach" else Drop
-    told = _words(world, facts, record, own, origin)
+    left_off = unattached(world, record, origin)
+    changed = source.digest != record.digest
+    breaks = clash(world, record, own, origin) if changed else left_off
+    told = _words(subject, source.digest, own, origin)
+    rule = world.platform.rule_of(own.path)
+    part = part_of(text, source.text, rule.language if rule else "plain", own, origin)
+    mine = Own(blob_digest(text), reached, because, part=part)
     if reached == "no":
-        told["idle"] = Told(because, step)
+        step: type[Mend | Drop] = Mend if record.how == "detach" else Drop
+        return Unreached(replace(subject, told=told | {"idle": Told(because, step)}), mine, source, step)
     if breaks:
-        told["conflicted"] = Told(
-            breaks, Settle if digest == record.digest or unattached(world, record, origin) else Update
-        )
-    return replace(facts, reach=reached, reach_because=because, reach_next=step, clash=breaks, told=told)
+        told["conflicted"] = Told(breaks, Update if changed and not left_off else Settle)
+    return Present(replace(subject, told=told), mine, source, same=text == source.text, clash=breaks)
 
 
 def _fatal(world: World, own: Origin, record: Record) -> str:
@@ -201,21 +207,32 @@ def _fatal_words(world: World, fatal: str, record: Record) -> dict[str, Told]:
 # The words
 
 
-def _words(world: World, f: Facts, record: Record, own: Origin, origin: Origin) -> dict[str, Told]:
+def _words(o: Subject, now: str, own: Origin, origin: Origin) -> dict[str, Told]:
     beside = "" if own.name == origin.name else f" ({own.name})"
     parent = f"{origin.theme.label} ({shown(origin.place)})"
-    same = ", not yet edited" if f.theirs == f.base else ": the parent now does the same"
+    same = ", not yet edited" if now == o.base else ": the parent now does the same"
     holds = (
         f"has what your copy{beside} was taken from"
-        if f.theirs == f.base
+        if now == o.base
         else f"changed only comments and layout of {origin.name}"
     )
-    where = f"{{theirs}} of {origin.theme.slug}/{origin.path} and {{ours}} of {own.path}"
+    label, file = origin.theme.label, f"{origin.theme.slug}/{origin.path}"
     return {
         "needless": Told(f"{own.path} line {own.function.line} says just what {parent} says{same}", Drop),
         "holds": Told(f"{parent} {holds}"),
-        "drifted": Told(f"{origin.theme.label} changed {origin.name}: {{parent}} of {origin.path}; {{own}}", Update),
-        "conflicted": Told(f"{origin.name}: {where} change the same place", Update),
+        "drifted": Told(
+            (f"{label} changed {origin.name}: ", LinesOf.PARENT, f" of {origin.path}; ", LinesOf.OWN), Update
+        ),
+        "conflicted": Told(
+            (
+                f"{origin.name}: ",
+                LinesOf.THEIRS,
+                f" of {file} and ",
+                LinesOf.OURS,
+                f" of {own.path} change the same place",
+            ),
+            Update,
+        ),
     }
 
 

@@ -8,7 +8,8 @@ from dataclasses import replace
 from protypon.core.languages.text_edits import renamed
 from protypon.core.model.actions import Drop
 from protypon.core.model.errors import ProtyponError
-from protypon.core.model.nouns import Facts, Record, Unit
+from protypon.core.model.evidence import Evidence, Stops, moved_to, own_of
+from protypon.core.model.nouns import Record, Unit
 from protypon.core.units.draft import Draft
 from protypon.core.units.function import remove
 from protypon.core.units.function.copies import attaching_like, own_text, writer_of
@@ -20,17 +21,18 @@ from protypon.core.units.taking_out import out_of
 from protypon.core.units.world import World
 
 
-def mended(draft: Draft, record: Record, facts: Facts, others: list[Record]) -> Mended:
+def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> Mended:
     """Numbers in its calls, where that is all; else off and on again in the way that works now, with the child's own text."""
-    origin = origin_of(draft.world, facts.moved[0].path if facts.moved else record.unit.path)
+    moved = moved_to(evidence)
+    origin = origin_of(draft.world, moved[0].path if moved else record.unit.path)
     if origin is None:
         raise ProtyponError(f"{record.unit.address}: the parents have no such function", Drop(record.unit.address))
-    renumbered = None if facts.moved or facts.fatal else _renumbered(draft, record, origin)
+    renumbered = None if moved or isinstance(evidence, Stops) else _renumbered(draft, record, origin)
     if renumbered is not None:
         return renumbered
-    part = facts.part
+    standing = own_of(evidence)
     own = own_text(draft, record, others)
-    if part is None and own is None:
+    if own is None and (standing is None or standing.part is None):
         raise ProtyponError(f"{record.unit.address}: its text is gone", Drop(record.unit.address))
     if any(o.written.part_of == record.unit.address for o in others) or record.written.part_of:
         raise ProtyponError(

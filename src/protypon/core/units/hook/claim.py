@@ -8,8 +8,9 @@ from typing import Any
 from protypon.core.analysis.state import Callback
 from protypon.core.languages.code import spreads
 from protypon.core.model.actions import Settle, Update
-from protypon.core.model.nouns import Comparison, Facts, Told
+from protypon.core.model.evidence import Comparison, Own, Present, Subject, Told
 from protypon.core.units import claims
+from protypon.core.units.claimed import held
 from protypon.core.units.world import World
 
 
@@ -46,14 +47,17 @@ def fires_unnamed(world: World) -> bool:
     return any(s.meaning.does == "fire" and s.name is None for s in world.behaviour.said)
 
 
-def now_label(facts: Facts) -> str:
-    return f"{facts.now_from} {facts.now}" if facts.now else str(facts.now_from)
+def now_label(subject: Subject) -> str:
+    return f"{subject.now_from} {subject.now}" if subject.now else str(subject.now_from)
 
 
-def compared(facts: Facts, before: claims.Claim, now: claims.Claim, told: dict[str, Told], label: str) -> Facts:
+def compared(
+    subject: Subject, own: Own, before: claims.Claim, now: claims.Claim, told: dict[str, Told], label: str
+) -> Present:
     """What changed of the claim, though the override still has its effect."""
-    if facts.theirs == facts.base or not before:
-        return replace(facts, told=told)
+    source = held(now)
+    if source.digest == subject.base or not before:
+        return Present(replace(subject, told=told), own, source)
     changes = "; ".join(claims.differences(before, now))
     told["drifted"] = Told(f"{label}: {changes}; yours still applies", Update)
     clash = ""
@@ -68,4 +72,4 @@ def compared(facts: Facts, before: claims.Claim, now: claims.Claim, told: dict[s
         )
     if clash:
         told["conflicted"] = Told(f"{clash}: look whether yours is still right there", Settle)
-    return replace(facts, comparison=Comparison("clean"), clash=clash, told=told)
+    return Present(replace(subject, told=told), replace(own, comparison=Comparison("clean")), source, clash=clash)

@@ -7,19 +7,20 @@ from dataclasses import replace
 
 from protypon.core.analysis.state import Callback
 from protypon.core.merge import likeness
-from protypon.core.model.actions import Drop, Mend, Update
-from protypon.core.model.nouns import Candidate, Facts, Record, Told
+from protypon.core.model.actions import Mend
+from protypon.core.model.evidence import Candidate, Evidence, Gone, Subject, Told, Unreached
+from protypon.core.model.nouns import Record
 from protypon.core.platform.schema import nearest
 from protypon.core.units import claims
+from protypon.core.units.claimed import DOES_IN_VAIN, held, moved, stranded
 from protypon.core.units.hook.claim import claim_of, numbered
 from protypon.core.units.parent_functions import attachments, functions_in, text_of
 from protypon.core.units.past_release import PastRelease, past_release_of
 from protypon.core.units.places import shown
-from protypon.core.units.shared_facts import held
 from protypon.core.units.world import World
 
 
-def renamed(world: World, facts: Facts, record: Record) -> Facts:
+def renamed(world: World, subject: Subject, record: Record) -> Evidence:
     """The parents attach nothing of that name there: under another name, at another point, or not at all."""
     unit, former = record.unit, past_release_of(world, record)
     before = claims.read(world.sources.blob(record.digest))
@@ -30,23 +31,22 @@ def renamed(world: World, facts: Facts, record: Record) -> Facts:
         callback, alike = found[0]
         claim = claim_of(world, callback.point, callback, numbered(world, record.how))
         candidate = Candidate(callback.site.theme, f"{callback.point}#{callback.label}", alike)
-        facts = replace(facts, moved=(candidate,), now_from=callback.site.theme)
+        subject = replace(subject, now_from=callback.site.theme)
         if callback.point != unit.path and unit.path not in world.behaviour.fired and claim["fired"]:
             words = f"{shown(callback.site)} attaches {callback.label} at {callback.point} now; nothing fires {unit.path} any more"
-            return replace(facts, told={"moved": Told(words, Update)})
+            return moved(subject, words, candidate)
         what = f"at {callback.point} now" if callback.point != unit.path else f"{callback.label} now"
         it = "it " if callback.point != unit.path else ""
         words = f"{shown(callback.site)} attaches {it}{what}: nothing called {unit.name} stands at {unit.path}, so yours takes nothing off"
-        return replace(
-            held(facts, claim), reach="no", reach_because=words, reach_next=Mend, told={"idle": Told(words, Mend)}
-        )
+        subject = replace(subject, told={"idle": Told(words, Mend)})
+        return Unreached(subject, DOES_IN_VAIN, held(claim), Mend, (candidate,))
     if len(found) > 1:
         names = " or ".join(f"{c.label} at {c.point}" for c, _ in found[:3])
         words = f"{now} attaches no {unit.name} at {unit.path} any more; it could be {names}: too alike to tell"
     else:
         was = f" with order {before['order']}" if "order" in before else ""
         words = f"{now} attaches no {unit.name} at {unit.path} any more (it did{was}), and nothing like it"
-    return replace(facts, told={"stranded": Told(words, Drop)})
+    return stranded(subject, words)
 
 
 def _other_places(world: World, record: Record, former: PastRelease | None) -> Iterator[tuple[Callback, float]]:
@@ -89,17 +89,16 @@ def _body(text: bytes, name: str) -> bytes:
     return text.replace(name.encode(), b"NAME")
 
 
-def point_gone(world: World, facts: Facts, record: Record, before: claims.Claim) -> Facts:
+def point_gone(world: World, subject: Subject, record: Record, before: claims.Claim) -> Gone:
     """Nothing fires the point any more, though the parents still attach something there."""
     new = _renamed_point(world, record, before)
     label = world.ancestor(record.source)
     now = label.label if label else record.source
     if new:
         words = f"{now} fires {new} in {', '.join(before.get('fired', ()))}, where it fired {record.unit.path}"
-        moved = (Candidate(record.source, f"{new}#{record.unit.name}", 1.0),)
-        return replace(facts, theirs=None, moved=moved, told={"moved": Told(words, Update)})
+        return moved(subject, words, Candidate(record.source, f"{new}#{record.unit.name}", 1.0))
     words = f"nothing fires {record.unit.path} any more ({now}), so whatever is attached there is never run"
-    return replace(facts, theirs=None, told={"stranded": Told(words, Drop)})
+    return stranded(subject, words)
 
 
 def _renamed_point(world: World, record: Record, before: claims.Claim) -> str:

@@ -9,8 +9,10 @@ from protypon.core.analysis.state import Callback, Detachment, closure_of
 from protypon.core.files.listing import blob_digest
 from protypon.core.model.actions import Adopt, Drop, Mend, Points
 from protypon.core.model.errors import Usage
-from protypon.core.model.nouns import Facts, Record, Theme, Told, Unit, Written
+from protypon.core.model.evidence import Evidence, Own, Present, Subject, Told, Unreached
+from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units import claims
+from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, held, missing, untold
 from protypon.core.units.draft import Draft
 from protypon.core.units.hook import write as hooks
 from protypon.core.units.hook.attach import attached
@@ -19,7 +21,6 @@ from protypon.core.units.hook.fate import point_gone, renamed
 from protypon.core.units.parent_functions import functions_in
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
-from protypon.core.units.shared_facts import held, untold
 from protypon.core.units.world import World
 
 OPTIONS = frozenset({"--detach", "--order", "--attach"})
@@ -39,7 +40,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
     return sorted(found)
 
 
-def find(world: World) -> list[Facts]:
+def find(world: World) -> list[Evidence]:
     records = [r for r in world.records.values() if r.unit.kind == "hook"]
     found = [_listed(world, record) for record in records]
     if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
@@ -50,7 +51,7 @@ def find(world: World) -> list[Facts]:
 # Without a record
 
 
-def _unlisted(world: World) -> Iterator[Facts]:
+def _unlisted(world: World) -> Iterator[Evidence]:
     """Parents' callbacks that the child takes off, and nobody wrote down."""
     ours = {(r.unit.path, (r.unit.name or "").lower()) for r in world.records.values() if r.unit.kind == "hook"}
     for record in world.records.values():
@@ -73,56 +74,45 @@ def _unlisted(world: World) -> Iterator[Facts]:
                 yield _without_record(world, unit, callback, detachment)
 
 
-def _without_record(world: World, unit: Unit, callback: Callback, detachment: Detachment) -> Facts:
+def _without_record(world: World, unit: Unit, callback: Callback, detachment: Detachment) -> Present:
     theme = world.ancestor(callback.site.theme)
     again = [
         c for c in world.behaviour.state.callbacks
         if c.point == callback.point and c.gone is None and c.label.lower() == callback.label.lower()
     ]  # fmt: skip
     how = "reorder" if again and again[0].site.theme == world.child.slug else "detach"
-    claim = claims.written(claim_of(world, unit.path, callback, numbered(world, how)))
+    claim = claim_of(world, unit.path, callback, numbered(world, how))
     what = "gives another number to" if how == "reorder" else "takes off"
     because = f"{shown(detachment.site)} {what} {callback.label} at {callback.point} ({shown(callback.site)}), and no record says as which release attached it"
     number = callback.order if isinstance(callback.order, int) else None
     to = again[0].order if how == "reorder" and isinstance(again[0].order, int) else None
-    return Facts(
-        text=claim, written=Written(detachment.site.path, order=number, to=to),
-        unit=unit, listed=False, how=how, file=detachment.site.path, ours=_mine(unit, how), base=None, theirs=blob_digest(claim),
-        reach="yes", origin=callback.site.theme, now_from=callback.site.theme, now=theme.release if theme else None,
-        line=detachment.site.line or None, told={"unlisted": Told(because, Adopt(world.child.slug))},
+    subject = Subject(
+        unit=unit, listed=False, how=how, file=detachment.site.path, line=detachment.site.line or None,
+        written=Written(detachment.site.path, order=number, to=to), origin=callback.site.theme, now_from=callback.site.theme,
+        now=theme.release if theme else None, told={"unlisted": Told(because, Adopt(world.child.slug))},
     )  # fmt: skip
-
-
-def _mine(unit: Unit, how: str, number: int | None = None) -> str:
-    """A digest that stands for what the child does: no claim of a parent is ever the same."""
-    return blob_digest(f"{how} {unit.address} {number}".encode())
+    return Present(subject, DOES, held(claim))
 
 
 # With a record
 
 
-def _listed(world: World, record: Record) -> Facts:
+def _listed(world: World, record: Record) -> Evidence:
     label = f"{record.source} {record.release}" if record.release else record.source
-    source = world.ancestor(record.source)
-    facts = Facts(
-        unit=record.unit, listed=True, how=record.how, file=record.written.file, ours=None, base=record.digest, theirs=None,
-        reach="no", origin=record.source, taken=record.release, base_here=world.sources.blob(record.digest) is not None,
-        now_from=source.slug if source else None, now=source.release if source else None, sure=record.sure, cut=world.lineage.cut,
-    )  # fmt: skip
-    if world.lineage.cut or world.behaviour.uncertain:
-        why = world.behaviour.uncertain or world.lineage.cut
-        return untold(world, replace(facts, ours=_mine(record.unit, record.how)), why)
+    subject = begun(world, record)
+    if world.behaviour.uncertain:
+        return untold(world, subject, world.behaviour.uncertain)
     if record.how == "attach":
-        return _attachment(world, facts, record)
+        return _attachment(world, subject, record)
     words = f"the ledger says {record.unit.name} of {label} is taken off {record.unit.path}, and nothing in the code does that any more"
     tried = _tried(world, record)
     if tried is None:
-        return replace(facts, told={"missing": Told(words, Drop)})
-    facts = replace(facts, ours=_mine(record.unit, record.how), line=tried.site.line or None, file=tried.site.path)
+        return missing(subject, words)
+    subject = replace(subject, line=tried.site.line or None, file=tried.site.path)
     standing = hooks.standing(world, record.unit.path, record.unit.name or "")
     if not standing:
-        return renamed(world, facts, record)
-    return _there(world, facts, record, standing)
+        return renamed(world, subject, record)
+    return _there(world, subject, record, standing)
 
 
 def _tried(world: World, record: Record) -> Detachment | None:
@@ -135,15 +125,15 @@ def _tried(world: World, record: Record) -> Detachment | None:
     return tries[0] if tries else None
 
 
-def _there(world: World, facts: Facts, record: Record, standing: list[Callback]) -> Facts:
+def _there(world: World, subject: Subject, record: Record, standing: list[Callback]) -> Evidence:
     """The parents still attach it at that point."""
     unit, callback = record.unit, standing[0]
     before = claims.read(world.sources.blob(record.digest))
     now = claim_of(world, unit.path, callback, numbered(world, record.how))
     theme = world.ancestor(callback.site.theme)
-    facts = replace(held(facts, now), now_from=callback.site.theme, now=theme.release if theme else None)
+    subject = replace(subject, now_from=callback.site.theme, now=theme.release if theme else None)
     if not now["fired"] and not fires_unnamed(world):
-        return point_gone(world, facts, record, before)
+        return point_gone(world, subject, record, before)
     told: dict[str, Told] = {
         "holds": Told(f"{shown(callback.site)} attaches it as it was when this was written, and it is taken off")
     }
@@ -154,21 +144,19 @@ def _there(world: World, facts: Facts, record: Record, standing: list[Callback])
     sure = [c for c in left if not c.doubt]
     if left and not sure:
         words = f"{shown(left[0].site)} may attach it ({left[0].doubt}), so whether it is taken off can't be told"
-        facts = replace(facts, reach="unknown", reach_because=words)
         told["holds"] = Told(words)
-        return compared(facts, before, now, told, label=now_label(facts))
+        return compared(subject, Own(None, "unknown", words), before, now, told, now_label(subject))
     if sure:
-        told["idle"] = Told(_why_left(unit, sure[0], before, record), Mend)
-        return replace(facts, reach="no", reach_because=told["idle"].because, reach_next=Mend, told=told)
-    facts = replace(facts, reach="yes")
+        subject = replace(subject, told={"idle": Told(_why_left(unit, sure[0], before, record), Mend)})
+        return Unreached(subject, DOES_IN_VAIN, held(now), Mend)
     if record.how == "reorder":
         if callback.order == record.written.to:
             told["needless"] = Told(f"{shown(callback.site)} attaches it with order {callback.order} itself now", Drop)
-            return replace(facts, ours=facts.theirs, told=told)
+            return Present(replace(subject, told=told), DOES, held(now), same=True)
         told["holds"] = Told(
             f"{shown(callback.site)} attaches it with {callback.order}, and it runs with {record.written.to}"
         )
-    return compared(facts, before, now, told, label=now_label(facts))
+    return compared(subject, DOES, before, now, told, now_label(subject))
 
 
 def _why_left(unit: Unit, callback: Callback, before: claims.Claim, record: Record) -> str:
@@ -189,7 +177,7 @@ def _moment(callback: Callback) -> str:
 # Attached by the child
 
 
-def _attachment(world: World, facts: Facts, record: Record) -> Facts:
+def _attachment(world: World, subject: Subject, record: Record) -> Evidence:
     unit = record.unit
     own = [
         c for s in world.behaviour.states for c in s.callbacks
@@ -197,13 +185,12 @@ def _attachment(world: World, facts: Facts, record: Record) -> Facts:
     ]  # fmt: skip
     words = f"the ledger says {unit.name} is attached at {unit.path}, and nothing in the code of {world.child.slug} does that any more"
     if not own:
-        return replace(facts, told={"missing": Told(words, Drop)})
+        return missing(subject, words)
     before = claims.read(world.sources.blob(record.digest))
     now = claim_of(world, unit.path, None, False)
-    mine = _mine(unit, "attach", record.written.to)
-    facts = replace(facts, ours=mine, file=own[0].site.path, line=own[0].site.line)
+    subject = replace(subject, file=own[0].site.path, line=own[0].site.line)
     if not now["fired"] and not world.behaviour.fired.get(unit.path) and not fires_unnamed(world):
-        return point_gone(world, replace(facts, reach="no"), record, before)
+        return point_gone(world, subject, record, before)
     if not now["fired"]:
         fired = world.behaviour.fired.get(unit.path, [])
         now = now | {"fired": sorted({s.path for s in fired})} if fired else dict(before)
@@ -220,15 +207,10 @@ def _attachment(world: World, facts: Facts, record: Record) -> Facts:
             if own[0].gone is not None
             else f"there is no function {unit.name}"
         )
-        told["idle"] = Told(f"{unit.name} never runs at {unit.path}: {why}", Drop)
-        return replace(held(facts, now), reach="no", reach_because=told["idle"].because, told=told)
-    return compared(
-        replace(held(facts, now), reach="yes"),
-        before,
-        now,
-        told,
-        now_label(facts) if facts.now_from else world.platform.title,
-    )
+        subject = replace(subject, told={"idle": Told(f"{unit.name} never runs at {unit.path}: {why}", Drop)})
+        return Unreached(subject, DOES_IN_VAIN, held(now))
+    label = now_label(subject) if subject.now_from else world.platform.title
+    return compared(subject, DOES, before, now, told, label)
 
 
 # Writing

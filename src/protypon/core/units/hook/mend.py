@@ -9,7 +9,8 @@ from protypon.core.analysis.state import Callback
 from protypon.core.languages.writers import writer
 from protypon.core.model.actions import Drop
 from protypon.core.model.errors import ProtyponError
-from protypon.core.model.nouns import Facts, Record, Unit
+from protypon.core.model.evidence import Evidence, moved_to, reach_of
+from protypon.core.model.nouns import Record, Unit
 from protypon.core.units.draft import Draft
 from protypon.core.units.hook import remove, write
 from protypon.core.units.hook.find import place
@@ -17,10 +18,11 @@ from protypon.core.units.mending import Mended, anew, changed_calls
 from protypon.core.units.parent_functions import own_function, span_of
 
 
-def mended(draft: Draft, record: Record, facts: Facts, others: list[Record]) -> Mended:
+def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> Mended:
     """Another number, name or point, where the call stands; else the whole anew."""
     unit = record.unit
-    to = Unit("hook", *facts.moved[0].path.split("#", 1)) if facts.moved else unit
+    moved = moved_to(evidence)
+    to = Unit("hook", *moved[0].path.split("#", 1)) if moved else unit
     found = write.standing(draft.world, to.path, to.name or "") if record.how != "attach" else []
     if record.how == "attach":
         if to == unit:
@@ -33,20 +35,20 @@ def mended(draft: Draft, record: Record, facts: Facts, others: list[Record]) -> 
     callback = found[0]
     number = callback.order if isinstance(callback.order, int) else None
     change: dict[str, object] = {"point": to.path, "callback": callback.label}
-    if (number is not None and number != record.written.order) or (number is not None and facts.reach == "no"):
+    if (number is not None and number != record.written.order) or (number is not None and reach_of(evidence) == "no"):
         change["order"] = number
     if record.written.called:
         new = replace(record, unit=to, written=replace(record.written, order=number))
-        return anew(draft, new, facts, others, place, remove, record)
+        return anew(draft, new, evidence, others, place, remove, record)
     made = _in_manifest(draft, unit, to)
     moves: dict[str, Mapping[str, object]] = {"detach": change}
     if record.how == "reorder":
         moves["attach"] = {"point": to.path, "callback": callback.label}
-    made = changed_calls(made, facts.file, moves, unit.path, unit.name or "")
+    made = changed_calls(made, evidence.subject.file, moves, unit.path, unit.name or "")
     new = replace(record, unit=to, written=replace(record.written, order=number))
     if _works(made, callback):
         return made, new, _said(record, callback, to)
-    return anew(draft, new, facts, others, place, remove, record)
+    return anew(draft, new, evidence, others, place, remove, record)
 
 
 def _works(draft: Draft, callback: Callback) -> bool:

@@ -9,15 +9,16 @@ from typing import Any
 from protypon.core.analysis.state import Registered
 from protypon.core.analysis.values import known
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.actions import Adopt, Drop, Mend, Override, Update
+from protypon.core.model.actions import Adopt, Mend, Override
 from protypon.core.model.errors import Usage
-from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Told, Unit, Written
+from protypon.core.model.evidence import Candidate, Evidence, Gone, Present, Subject, Told, Unreached
+from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units import claims
+from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, compared, held, missing, moved, stranded, unknown
 from protypon.core.units.draft import Draft
 from protypon.core.units.item import write
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
-from protypon.core.units.shared_facts import begun, compared, held, unknown
 from protypon.core.units.world import World
 
 OPTIONS = frozenset({"--remove"})
@@ -30,7 +31,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
     return sorted(Unit("item", kind, name) for (kind, name), found in items.items() if found.site.theme == theme.slug)
 
 
-def find(world: World) -> list[Facts]:
+def find(world: World) -> list[Evidence]:
     found = [_listed(world, r) for r in world.records.values() if r.unit.kind == "item"]
     if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
         found += _unlisted(world)
@@ -64,7 +65,7 @@ def _taken_away(world: World, unit: Unit) -> Any:
     )
 
 
-def _unlisted(world: World) -> Iterator[Facts]:
+def _unlisted(world: World) -> Iterator[Evidence]:
     listed = {r.unit for r in world.records.values()}
     for (kind, name), rows in world.behaviour.state.removed.items():
         unit = Unit("item", kind, name)
@@ -79,31 +80,30 @@ def _unlisted(world: World) -> Iterator[Facts]:
             ):
                 continue
             theme = world.ancestor(found.site.theme)
-            text = claims.written(claim_of(world, unit) or {})
             because = f"{shown(site)} takes {kind} {name} away ({shown(found.site)} registers it), and no record says as which release had it"
-            yield Facts(
-                text=text, written=Written(site.path),
-                unit=unit, listed=False, how="remove", file=site.path, ours=blob_digest(b"remove"), base=None, theirs=blob_digest(text), reach="yes",
-                origin=found.site.theme, now_from=found.site.theme, now=theme.release if theme else None, line=site.line,
+            subject = Subject(
+                unit=unit, listed=False, how="remove", file=site.path, line=site.line, written=Written(site.path),
+                origin=found.site.theme, now_from=found.site.theme, now=theme.release if theme else None,
                 told={"unlisted": Told(because, Adopt(world.child.slug))},
             )  # fmt: skip
+            yield Present(subject, DOES, held(claim_of(world, unit) or {}))
             break
 
 
-def _listed(world: World, record: Record) -> Facts:
-    facts = begun(world, record)
-    lost = unknown(world, facts)
-    if lost is not None:
-        return lost
+def _listed(world: World, record: Record) -> Evidence:
+    subject = begun(world, record)
+    unknowable = unknown(world, subject)
+    if unknowable is not None:
+        return unknowable
     unit = record.unit
     taken = _taken_away(world, unit)
     if taken is None:
         words = f"the ledger says {unit.path} {unit.name} is taken away, and nothing in the code of {world.child.slug} does that any more"
-        return replace(facts, ours=None, reach="no", told={"missing": Told(words, Drop)})
-    facts = replace(facts, line=taken[1].line, file=taken[1].path)
+        return missing(subject, words)
+    subject = replace(subject, line=taken[1].line, file=taken[1].path)
     now = claim_of(world, unit)
     if now is None:
-        return _gone(world, facts, record)
+        return _gone(world, subject, record)
     standing = next(
         (s.items[unit.path, unit.name or ""] for s in world.behaviour.states if (unit.path, unit.name) in s.items), None
     )
@@ -113,12 +113,12 @@ def _listed(world: World, record: Record) -> Facts:
         words = (
             f"{shown(standing.site)} registers {unit.path} {unit.name} after yours has taken it away, so it is there"
         )
-        told["idle"] = Told(words, Mend)
-        return replace(held(facts, now), reach="no", reach_because=words, reach_next=Mend, told=told)
-    return compared(world, facts, record, now, told)
+        subject = replace(subject, told={"idle": Told(words, Mend)})
+        return Unreached(subject, DOES_IN_VAIN, held(now), Mend)
+    return compared(world, subject, record, now, told)
 
 
-def _gone(world: World, facts: Facts, record: Record) -> Facts:
+def _gone(world: World, subject: Subject, record: Record) -> Gone:
     """Another item of the kind with the very same value that was not there before, or none."""
     before = claims.read(world.sources.blob(record.digest))
     parents = world.behaviour.parents
@@ -130,13 +130,12 @@ def _gone(world: World, facts: Facts, record: Record) -> Facts:
     now = label.label if label else record.source
     if len(others) == 1:
         name, found = others[0]
-        moved = (Candidate(found.site.theme, f"{record.unit.path}#{name}", 1.0),)
         words = (
             f"{shown(found.site)} registers {record.unit.path} {name} with the same value; {record.unit.name} is gone"
         )
-        return replace(facts, reach="no", moved=moved, told={"moved": Told(words, Update)})
+        return moved(subject, words, Candidate(found.site.theme, f"{record.unit.path}#{name}", 1.0))
     words = f"{now} registers no {record.unit.path} {record.unit.name} any more, so there is nothing to take away"
-    return replace(facts, reach="no", told={"stranded": Told(words, Drop)})
+    return stranded(subject, words)
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:

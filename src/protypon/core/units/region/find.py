@@ -6,16 +6,17 @@ from dataclasses import replace
 from typing import Any
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.actions import Drop, Explain, Update
-from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Told, Unit, Written
+from protypon.core.model.actions import Drop, Explain
+from protypon.core.model.evidence import Candidate, Evidence, Gone, Present, Subject, Told, Unreached
+from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units import claims
+from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, compared, held, missing, moved, stranded, unknown
 from protypon.core.units.draft import Draft
 from protypon.core.units.past_release import past_release_of
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.region import write
 from protypon.core.units.region.findings import hiding_copies, printed_regions
-from protypon.core.units.shared_facts import begun, compared, held, unknown
 from protypon.core.units.world import World
 
 OPTIONS = frozenset[str]()
@@ -32,7 +33,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
     return [Unit("region", name) for name in sorted(names)]
 
 
-def find(world: World) -> list[Facts]:
+def find(world: World) -> list[Evidence]:
     return [_listed(world, r) for r in world.records.values() if r.unit.kind == "region"]
 
 
@@ -44,21 +45,21 @@ def claim_of(world: World, name: str) -> dict[str, Any] | None:
     return {"name": name, "declared": declared, "printed": printed} if declared or printed else None
 
 
-def _listed(world: World, record: Record) -> Facts:
-    facts = begun(world, record)
-    lost = unknown(world, facts)
-    if lost is not None:
-        return lost
+def _listed(world: World, record: Record) -> Evidence:
+    subject = begun(world, record)
+    unknowable = unknown(world, subject)
+    if unknowable is not None:
+        return unknowable
     name = record.unit.path
     own = next((m for m in world.behaviour.state.regions if m.name == name and m.site.theme == world.child.slug), None)
     if own is None:
         words = f"the ledger says {world.child.slug} declares the region {name}, and it does not any more"
-        return replace(facts, ours=None, reach="no", told={"missing": Told(words, Drop)})
-    facts = replace(facts, file=own.site.path, line=own.site.line or None)
+        return missing(subject, words)
+    subject = replace(subject, file=own.site.path, line=own.site.line or None)
     now = claim_of(world, name)
     printed = printed_regions(world.behaviour)
     if now is None and name not in printed:
-        return _gone(world, facts, record)
+        return _gone(world, subject, record)
     now = now or {"name": name, "declared": False, "printed": []}
     told = {"holds": Told(f"{shown(printed[name][0].place)} prints it" if printed.get(name) else "it is declared")}
     if name not in printed and None not in printed:
@@ -68,19 +69,15 @@ def _listed(world: World, record: Record) -> Facts:
             if hiding
             else f"no template in use prints the region {name}"
         )
-        told["idle"] = Told(
-            words,
-            Explain(f"template:{hiding[0][1].path}", world.child.slug) if hiding else Drop,
-        )
-        return replace(held(facts, now), reach="no", reach_because=words, told=told)
+        step = Explain(f"template:{hiding[0][1].path}", world.child.slug) if hiding else Drop
+        return Unreached(replace(subject, told={"idle": Told(words, step)}), DOES_IN_VAIN, held(now))
     if now["declared"]:
-        told["needless"] = Told(f"a parent declares the region {name} itself", Drop)
-        facts = held(facts, now)
-        return replace(facts, ours=facts.theirs, told=told)
-    return compared(world, facts, record, now, told)
+        subject = replace(subject, told={"needless": Told(f"a parent declares the region {name} itself", Drop)})
+        return Present(subject, DOES, held(now), same=True)
+    return compared(world, subject, record, now, told)
 
 
-def _gone(world: World, facts: Facts, record: Record) -> Facts:
+def _gone(world: World, subject: Subject, record: Record) -> Gone:
     """Nothing prints it any more: another region where it was, or none."""
     before = claims.read(world.sources.blob(record.digest))
     former = past_release_of(world, record)
@@ -94,11 +91,9 @@ def _gone(world: World, facts: Facts, record: Record) -> Facts:
     if len(new) == 1:
         name = next(iter(new))
         words = f"{now} prints the region {name} in {', '.join(sorted(places))}, where it printed {record.unit.path}"
-        return replace(
-            facts, reach="no", moved=(Candidate(record.source, name, 1.0),), told={"moved": Told(words, Update)}
-        )
+        return moved(subject, words, Candidate(record.source, name, 1.0))
     words = f"{now} neither declares nor prints the region {record.unit.path} any more"
-    return replace(facts, reach="no", told={"stranded": Told(words, Drop)})
+    return stranded(subject, words)
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:

@@ -9,15 +9,16 @@ from typing import Any
 from protypon.core.analysis.state import Registered
 from protypon.core.analysis.values import known
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.actions import Adopt, Drop, Mend, Override, Update
+from protypon.core.model.actions import Adopt, Drop, Mend, Override
 from protypon.core.model.errors import Usage
-from protypon.core.model.nouns import Candidate, Facts, Record, Theme, Told, Unit, Written
+from protypon.core.model.evidence import Candidate, Evidence, Gone, Present, Subject, Told, Unreached
+from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.platform.schema import nearest
 from protypon.core.units import claims
+from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, compared, held, missing, moved, stranded, unknown
 from protypon.core.units.draft import Draft
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
-from protypon.core.units.shared_facts import begun, compared, held, unknown
 from protypon.core.units.value import write
 from protypon.core.units.value.write import is_value
 from protypon.core.units.world import World
@@ -32,7 +33,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
     return sorted(Unit("value", name) for name, found in values.items() if found.site.theme == theme.slug)
 
 
-def find(world: World) -> list[Facts]:
+def find(world: World) -> list[Evidence]:
     found = [_listed(world, r) for r in world.records.values() if r.unit.kind == "value"]
     if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
         found += _unlisted(world)
@@ -66,48 +67,46 @@ def _asked(world: World, name: str) -> list[str]:
     return sorted(places)
 
 
-def _unlisted(world: World) -> Iterator[Facts]:
+def _unlisted(world: World) -> Iterator[Evidence]:
     listed = {r.unit for r in world.records.values()}
     for name, own in world.behaviour.state.values.items():
         unit, theirs = Unit("value", name), _set(world, name)
         if own.site.theme != world.child.slug or theirs is None or unit in listed or own.doubt:
             continue
         theme = world.ancestor(theirs.site.theme)
-        text = claims.written(claim_of(world, name) or {})
         because = f"{shown(own.site)} sets {name} to {own.value!r} before {shown(theirs.site)} sets it to {theirs.value!r}, and no record says so"
-        yield Facts(
-            text=text, written=Written(own.site.path, value=own.value),
-            unit=unit, listed=False, how="set", file=own.site.path, ours=blob_digest(b"set"), base=None, theirs=blob_digest(text), reach="yes",
-            origin=theirs.site.theme, now_from=theirs.site.theme, now=theme.release if theme else None, line=own.site.line,
+        subject = Subject(
+            unit=unit, listed=False, how="set", file=own.site.path, line=own.site.line, written=Written(own.site.path, value=own.value),
+            origin=theirs.site.theme, now_from=theirs.site.theme, now=theme.release if theme else None,
             told={"unlisted": Told(because, Adopt(world.child.slug))},
         )  # fmt: skip
+        yield Present(subject, DOES, held(claim_of(world, name) or {}))
 
 
-def _listed(world: World, record: Record) -> Facts:
-    facts = begun(world, record)
-    lost = unknown(world, facts)
-    if lost is not None:
-        return lost
+def _listed(world: World, record: Record) -> Evidence:
+    subject = begun(world, record)
+    unknowable = unknown(world, subject)
+    if unknowable is not None:
+        return unknowable
     name, value = record.unit.path, record.written.value
     tried = _own(world, name)
     if tried is None:
         words = f"the ledger says {name} is set to {value!r}, and nothing in the code of {world.child.slug} sets it any more"
-        return replace(facts, ours=None, reach="no", told={"missing": Told(words, Drop)})
-    facts = replace(facts, file=tried.site.path, line=tried.site.line)
+        return missing(subject, words)
+    subject = replace(subject, file=tried.site.path, line=tried.site.line)
     now = claim_of(world, name)
     if now is None:
-        return _gone(world, facts, record)
+        return _gone(world, subject, record)
     holder = world.behaviour.state.values.get(name)
     told = {"holds": Told(f"it is {tried.value!r}; without yours it would be {now.get('value', 'not set')!r}")}
     if holder is not None and holder.site.theme != world.child.slug:
         words = f"{shown(holder.site)} sets {name} to {holder.value!r} before yours, and only the first one counts"
-        told["idle"] = Told(words, Mend)
-        return replace(held(facts, now), reach="no", reach_because=words, reach_next=Mend, told=told)
+        subject = replace(subject, told={"idle": Told(words, Mend)})
+        return Unreached(subject, DOES_IN_VAIN, held(now), Mend)
     if "value" in now and type(now["value"]) is type(tried.value) and now["value"] == tried.value:
-        told["needless"] = Told(f"{now['set_in']} sets {name} to {tried.value!r} too", Drop)
-        facts = held(facts, now)
-        return replace(facts, ours=facts.theirs, told=told)
-    return compared(world, facts, record, now, told)
+        subject = replace(subject, told={"needless": Told(f"{now['set_in']} sets {name} to {tried.value!r} too", Drop)})
+        return Present(subject, DOES, held(now), same=True)
+    return compared(world, subject, record, now, told)
 
 
 def _own(world: World, name: str) -> Registered | None:
@@ -118,7 +117,7 @@ def _own(world: World, name: str) -> Registered | None:
     return next((t for t in tries if t.site.theme == world.child.slug), None)
 
 
-def _gone(world: World, facts: Facts, record: Record) -> Facts:
+def _gone(world: World, subject: Subject, record: Record) -> Gone:
     before = claims.read(world.sources.blob(record.digest))
     parents = world.behaviour.parents
     values = parents.state.values if parents is not None else {}
@@ -131,10 +130,9 @@ def _gone(world: World, facts: Facts, record: Record) -> Facts:
     now = label.label if label else record.source
     if near:
         words = f"{shown(values[near].site)} sets {near} to {values[near].value!r}; nothing sets or asks for {record.unit.path} any more"
-        moved = (Candidate(values[near].site.theme, near, 1.0),)
-        return replace(facts, reach="no", moved=moved, told={"moved": Told(words, Update)})
+        return moved(subject, words, Candidate(values[near].site.theme, near, 1.0))
     words = f"{now} neither sets nor asks for {record.unit.path} any more"
-    return replace(facts, reach="no", told={"stranded": Told(words, Drop)})
+    return stranded(subject, words)
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:

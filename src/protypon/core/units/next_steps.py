@@ -1,0 +1,51 @@
+"""How the next step for an override of one child is said: as an action with everything in it that must be typed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from protypon.core.model.actions import Action, Drop, Mend, Settle, Update
+from protypon.core.model.evidence import Evidence, moved_to
+
+
+@dataclass(frozen=True, slots=True)
+class NextSteps:
+    """For which child, and whether ``--child`` must be said."""
+
+    child: str
+    only_child: bool = True
+    against: str | None = None
+    """The path of ``--against``."""
+    against_theme: str | None = None
+    proposals: frozenset[str] = frozenset()
+    """Files of this child for which a proposal waits."""
+
+    @property
+    def named(self) -> str:
+        """The child, where it must be named."""
+        return "" if self.only_child else self.child
+
+    def to_unit(self, step: type[Mend | Drop], evidence: Evidence) -> Action:
+        return step(evidence.subject.unit.address, self.named)
+
+    def settle(self, evidence: Evidence, why: str) -> Action:
+        return Settle(evidence.subject.unit.address, self.named, why)
+
+    def update(self, theme: str | None) -> Action:
+        name = theme or self.against_theme or ""
+        return Update(name, self.against if self.against and name == self.against_theme else "")
+
+    def of(self, step: type[Update | Mend | Drop | Settle] | Action | None, evidence: Evidence) -> Action | None:
+        """A step of a kind, to the unit in question."""
+        if not isinstance(step, type):
+            return step
+        if issubclass(step, Update):
+            moved = moved_to(evidence)
+            return self.update(evidence.subject.now_from or (moved[0].theme if moved else evidence.subject.origin))
+        if self.against and issubclass(step, Mend | Settle):
+            return self.update(self.against_theme)
+        return (
+            self.settle(evidence, "I have seen the change")
+            if issubclass(step, Settle)
+            else self.to_unit(step, evidence)
+        )

@@ -1,0 +1,57 @@
+"""A verdict in a sentence: what the kind of unit says itself, with the lines filled in; else what is said of files."""
+
+from __future__ import annotations
+
+from protypon.core.model.actions import Action, Words
+from protypon.core.model.evidence import Evidence, LinesOf, Part, Present, Told, comparison_of, own_of
+from protypon.core.store.proposals import path_of
+from protypon.core.units.file import words
+from protypon.core.units.next_steps import NextSteps
+
+
+def say(verdict: str, evidence: Evidence, steps: NextSteps) -> words.Said:
+    """The reason for a verdict, and what to do."""
+    told = evidence.subject.told.get(verdict)
+    if told is None or (verdict == "needless" and isinstance(evidence, Present) and evidence.needed):
+        return words.say(verdict, evidence, steps)
+    return _with_proposal(_filled(told, evidence), evidence, steps), steps.of(told.step, evidence)
+
+
+def _filled(told: Told, evidence: Evidence) -> Words:
+    """The sentence, with the lines of both files in their places."""
+    if isinstance(told.because, str):
+        return told.because
+    own = own_of(evidence)
+    part = own.part if own is not None else None
+    lines = _lines(part, evidence) if part is not None else {}
+    parts: list[str | Action] = [lines.get(p, "") if isinstance(p, LinesOf) else p for p in told.because]
+    texts = [p for p in parts if isinstance(p, str)]
+    return "".join(texts) if len(texts) == len(parts) else tuple(parts)
+
+
+def _lines(part: Part, evidence: Evidence) -> dict[LinesOf, str]:
+    c = comparison_of(evidence)
+    own = shifted(c.own_lines, part.own_line)
+    places = c.places
+    theirs = shifted(tuple(words.span(p.theirs) for p in places), part.parent_line)
+    ours = shifted(tuple(words.span(p.ours) for p in places), part.own_line)
+    return {
+        LinesOf.PARENT: words.ranges(shifted(c.parent_lines, part.parent_line)),
+        LinesOf.OWN: words.own_side(own),
+        LinesOf.THEIRS: words.ranges(theirs),
+        LinesOf.OURS: "your " + words.ranges(ours),
+    }
+
+
+def shifted(spans: tuple[tuple[int, int], ...], first: int) -> tuple[tuple[int, int], ...]:
+    """LinesOf of a piece as lines of its file."""
+    return tuple((a + first - 1, b + first - 1) for a, b in spans)
+
+
+def _with_proposal(said: Words, evidence: Evidence, steps: NextSteps) -> Words:
+    override = evidence.subject
+    waiting = path_of(override.unit, override.file, override.inside)
+    if not override.inside or waiting not in steps.proposals:
+        return said
+    tail = f"; the proposal in proposals/{steps.child}/{waiting} waits for you"
+    return said + tail if isinstance(said, str) else (*(said if isinstance(said, tuple) else (said,)), tail)
