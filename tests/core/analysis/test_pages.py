@@ -132,6 +132,23 @@ class PageTest(unittest.TestCase):
         self.assertGreater(rendered, CASES // 3)
         self.assertGreater(fired, CASES * 3)
 
+    def test_which_of_two_templates_is_extended_is_not_known(self) -> None:
+        either = "{% if visitor %}{% extends 'pages/a.html' %}{% else %}{% extends 'pages/b.html' %}{% endif %}"
+        perhaps = "{% if visitor %}{% extends 'pages/a.html' %}{% endif %}"
+        choice = "{% extends 'pages/a.html' if visitor else 'pages/b.html' %}"
+        plain = "{% extends 'pages/a.html' %}"
+        for home, certain in ((either, False), (perhaps, False), (choice, False), (plain, True)):
+            with tempfile.TemporaryDirectory(prefix="protypon-page-") as folder, self.subTest(home):
+                pages = Path(folder, "t0/pages")
+                pages.mkdir(parents=True)
+                (pages.parent / "quay.toml").write_text(theme("t0", ""))
+                for name in ("a", "b"):
+                    (pages / f"{name}.html").write_text(f"{{{{ ring('{name}') }}}}")
+                (pages / "home.html").write_text(home)
+                page = site(Path(folder), "quayside").render("home")
+                found = [(f.point, not f.doubt) for f in page.state.firings[page.begins :]]
+                self.assertEqual(found, [("a", certain)])
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -14,7 +14,8 @@ from protypon.core.languages.registry import LANGUAGES, is_coded
 from protypon.core.model.nouns import Lineage, Problem, Theme
 from protypon.core.platform.meanings import Meaning, said
 from protypon.core.platform.platform import FileRule, Platform
-from protypon.core.themes.reach import Location, Supply
+from protypon.core.themes.inheritance import Supply
+from protypon.core.themes.reach import Location
 from protypon.core.themes.resolve import Resolver, Sources
 
 Made = TypeVar("Made")

@@ -60,3 +60,7 @@ CODE_TOTAL = 120_000
 """The same for all kinds of page of one lineage together."""
 CODE_DEPTH = 40
 """Calls within calls that are followed."""
+TEMPLATES_DEEP = 30
+"""Templates within templates that are rendered."""
+BLOCKS_DEEP = 60
+"""Blocks within blocks that are rendered."""

@@ -12,7 +12,8 @@ from protypon.core.languages.source import SourceFacts
 from protypon.core.model.nouns import Lineage, Theme
 from protypon.core.platform.meanings import part_references
 from protypon.core.platform.platform import FileRule, Platform, Register
-from protypon.core.themes.reach import Reach, Supply, walk
+from protypon.core.themes.inheritance import Supply
+from protypon.core.themes.reach import Reach, walk
 
 
 class Sources(Protocol):
@@ -59,6 +60,11 @@ class Resolver:
 
     def winner(self, path: str, rule: FileRule) -> Supply | None:
         return next(iter(self.ranking(path, rule)), None)
+
+    def winner_at(self, path: str) -> Supply | None:
+        """The winner for a path by the rule that the platform has for it."""
+        rule = self.platform.rule_of(path)
+        return self.winner(path, rule) if rule is not None else None
 
     def without(self, theme: Theme, path: str, name: str, rule: FileRule) -> Supply | None:
         """What the platform would use for ``name`` if one theme's file at ``path`` were taken away."""

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from protypon.core.languages.comments import head
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.platform.platform import FileRule
-from protypon.core.themes.reach import Supply
+from protypon.core.themes.inheritance import Supply
 from protypon.core.units.explaining import Table, words_of
 from protypon.core.units.file import use
 from protypon.core.units.world import World

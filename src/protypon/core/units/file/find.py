@@ -30,7 +30,7 @@ from protypon.core.model.nouns import Record, Theme, Unit
 from protypon.core.model.paths import Entry, quote_path
 from protypon.core.platform.format import KINDS
 from protypon.core.platform.platform import FileRule
-from protypon.core.themes.reach import Supply
+from protypon.core.themes.inheritance import Supply
 from protypon.core.units.file import parts, use
 from protypon.core.units.world import World
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from protypon.core.languages.registry import Parted, language
 from protypon.core.platform.platform import FileRule
-from protypon.core.themes.reach import Supply
+from protypon.core.themes.inheritance import Supply
 from protypon.core.units.world import World
 
 

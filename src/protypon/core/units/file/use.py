@@ -7,7 +7,8 @@ from typing import NamedTuple
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule, Register
-from protypon.core.themes.reach import Location, Supply
+from protypon.core.themes.inheritance import Supply
+from protypon.core.themes.reach import Location
 from protypon.core.themes.resolve import relative
 from protypon.core.units.world import World
 

@@ -9,7 +9,8 @@ from protypon.core.analysis.state import Mark
 from protypon.core.model.actions import Explain
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.meanings import said
-from protypon.core.themes.reach import Location, Supply
+from protypon.core.themes.inheritance import Supply
+from protypon.core.themes.reach import Location
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
 

@@ -11,7 +11,8 @@ from protypon.core.languages.registry import LANGUAGES
 from protypon.core.model.actions import Points
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
-from protypon.core.themes.reach import Location, Supply
+from protypon.core.themes.inheritance import Supply
+from protypon.core.themes.reach import Location
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
 

@@ -1,0 +1,157 @@
+"""Pages of a loaded site, as they would come out: templates, what they extend, and the blocks that run."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from protypon.core.analysis.loading import Loading
+from protypon.core.analysis.machine import Frame
+from protypon.core.analysis.state import Halted
+from protypon.core.analysis.values import Env, File, Unknown
+from protypon.core.languages.code import BlockBody, Each, If, Node
+from protypon.core.languages.registry import LANGUAGES
+from protypon.core.languages.source import Reference
+from protypon.core.model.limits import BLOCKS_DEEP, TEMPLATES_DEEP
+from protypon.core.platform.meanings import Meaning
+from protypon.core.platform.platform import FileRule
+from protypon.core.themes.inheritance import Inherited, Link, Supply, chains
+
+
+class Extending:
+    """A template with what it extends, while it is rendered."""
+
+    def __init__(self, chain: tuple[Link, ...], files: list[File]) -> None:
+        self.files = files
+        self.inherited = Inherited([link.facts.blocks for link in chain])
+        self._bodies = [list(_blocks(file.code.body)) for file in files]
+
+    def version(self, name: str, level: int) -> tuple[File, BlockBody] | None:
+        """The version of a block that runs."""
+        version = self.inherited.version(name, level)
+        if version is None or version.block >= len(self._bodies[version.template]):
+            return None
+        return self.files[version.template], self._bodies[version.template][version.block]
+
+
+class PageRendering:
+    """One page of a site whose code is loaded."""
+
+    def __init__(self, loading: Loading) -> None:
+        self.site, self.machine = loading.site, loading.machine
+        self.file = loading.file
+        self._running: list[tuple[str, int]] = []
+        """Blocks that run, the inner ones last."""
+        self._rendering: list[tuple[str, str]] = []
+        self.used: list[tuple[str, str]] = []
+        """(theme, path) of every template that it came to, in order."""
+        self.machine.lookups["part"] = self._part
+
+    def page(self, template: Supply) -> None:
+        try:
+            self._template(template)
+        except Halted as halted:
+            self.machine.state.stopped = halted
+
+    def _template(self, supply: Supply) -> None:
+        """Render one template with what it extends."""
+        place = (supply.theme.slug, supply.path)
+        if place in self._rendering or len(self._rendering) > TEMPLATES_DEEP:
+            return
+        self._rendering.append(place)
+        self.used.append(place)
+        rule = self.site.platform.rule_of(supply.path)
+        if rule is not None:
+            if LANGUAGES[rule.language].extends:
+                self._extending(supply)
+            else:
+                self.machine.run_file(self.file(supply.theme, supply.path, rule), Env(self._variables()))
+        self._rendering.pop()
+
+    def _variables(self) -> dict[str, Any]:
+        sign = "" if self.site.platform.code.output == "return" else "$"
+        found: dict[str, Any] = {
+            sign + name: Unknown(f"{name}, which the site provides") for name in self.site.platform.code.variables
+        }
+        for mark in self.machine.state.provided:
+            if isinstance(mark.name, str):
+                found[sign + mark.name] = Unknown(mark.doubt) if mark.doubt else mark.value
+        return found
+
+    def _extending(self, supply: Supply) -> None:
+        """The last template that is extended runs, each block as the nearest has it."""
+        found = chains(self.site.resolver, supply, self._extended)
+        chain = found[0]
+        files = [self.file(link.supply.theme, link.supply.path, link.rule) for link in chain]
+        self.used += [(link.supply.theme.slug, link.supply.path) for link in chain]
+        certain = len(found) == 1 and all(n.tag in ("lit", "items") for file in files for n in file.code.extends)
+        page, rule = Extending(chain, files), chain[0].rule
+        before = dict(self.machine.lookups)
+        self.machine.lookups |= {
+            "block": lambda name, level: self._block(page, name, level),
+            "super": lambda: self._super(page),
+            "include": lambda names, ignore=False: self._include(names, rule),
+        }
+        env = Env(self._variables())
+        if certain:
+            self.machine.run_file(files[-1], env)
+        else:
+            with self.machine.doubting("which template it extends can't be known"):
+                self.machine.run_file(files[-1], env)
+        self.machine.lookups = before
+
+    def _extended(self, reference: Reference, link: Link) -> Supply | None:
+        """The template that a name of a template means: the first of its names that is there."""
+        resolver, theme = self.site.resolver, link.supply.theme
+        named = (resolver.named(name, theme, link.rule) for name in reference.names)
+        return next((supply for supply in named if supply is not None), None)
+
+    def _block(self, page: Extending, name: str, level: int) -> str:
+        """Run one version of a block; what it prints is printed, so that its value is empty."""
+        version = page.version(name, level)
+        if version is None or len(self._running) > BLOCKS_DEEP:
+            return ""
+        file, block = version
+        self._running.append((name, level))
+        self.machine.frames.append(Frame(file, Env(self._variables()), line=block.line))
+        self.machine.block(block.body, self.machine.frames[-1])
+        self.machine.frames.pop()
+        self._running.pop()
+        return ""
+
+    def _super(self, page: Extending) -> str:
+        name, level = self._running[-1] if self._running else ("", 0)
+        return self._block(page, name, level + 1)
+
+    def _include(self, names: Any, rule: FileRule) -> None:
+        theme = next(t for t in self.site.lineage.themes if t.slug == self.machine.frames[-1].file.theme)
+        for name in names if isinstance(names, list) else [names]:
+            if isinstance(name, str):
+                found = self.site.resolver.named(name, theme, rule)
+                if found is not None:
+                    self._template(found)
+                    return
+            else:
+                self.machine.note_blind("includes a template whose name is made at run time")
+                return
+
+    def _part(self, name: Any, meaning: Meaning, frame: Frame) -> None:
+        """A template that a PHP template asks for, from the child on."""
+        if not isinstance(name, str):
+            self.machine.note_blind("includes a template whose name is made at run time")
+            return
+        found = self.site.resolver.winner_at(name)
+        if found is not None:
+            self._template(found)
+
+
+def _blocks(body: tuple[Node, ...]) -> Iterator[BlockBody]:
+    """Every block of a template, in the order in which they begin."""
+    for node in body:
+        if isinstance(node, BlockBody):
+            yield node
+            yield from _blocks(node.body)
+        elif isinstance(node, If):
+            yield from _blocks((*node.then, *node.other))
+        elif isinstance(node, Each):
+            yield from _blocks(node.body)
