@@ -26,13 +26,13 @@ def command(ctx: click.Context, unit: str, child: str | None, form: str) -> None
     """Say what is in force for a file, function, hook point, region, item or value: from where, what it hides, what would take its place."""
     from protypon.core.actions.explain import explain
     from protypon.core.check.examine import present_world
-    from protypon.core.themes.sources import BenchSources
+    from protypon.core.themes.snapshot import Snapshot
 
     bench = open_bench(ctx)
     chosen = bench.theme(child) if child is not None else bench.child(None)
-    sources = BenchSources(bench)
-    table = explain(present_world(bench, chosen, sources, {}), unit)
-    sources.save()
+    snapshot = Snapshot.of_bench(bench)
+    table = explain(present_world(bench, chosen, snapshot, {}), unit)
+    snapshot.save()
     if form == "json":
         from protypon.render.commands import written
 

@@ -22,14 +22,14 @@ Examples:
 def command(ctx: click.Context, theme: str | None, kind: str | None, child: str | None, form: str) -> None:
     """List the hook points of a theme in the order of a page: what runs there, from which theme; of a child, what it adds, takes away and reorders."""
     from protypon.core.check.examine import present_world
-    from protypon.core.themes.sources import BenchSources
+    from protypon.core.themes.snapshot import Snapshot
     from protypon.core.units.hook.points import points
 
     bench = open_bench(ctx)
     chosen = bench.theme(theme) if theme is not None else bench.child(child)
-    sources = BenchSources(bench)
-    table = points(present_world(bench, chosen, sources, {}), kind, chosen.maintained)
-    sources.save()
+    snapshot = Snapshot.of_bench(bench)
+    table = points(present_world(bench, chosen, snapshot, {}), kind, chosen.maintained)
+    snapshot.save()
     if form == "json":
         print_json(table)
     else:

@@ -16,8 +16,8 @@ from protypon.core.analysis.values import Bound, Closure, Unknown
 from protypon.core.files.listing import look
 from protypon.core.platform import platform
 from protypon.core.themes.discover import by_slug, lineage_of, themes_in
-from protypon.core.themes.folder_sources import FolderSources
 from protypon.core.themes.resolve import Resolver
+from protypon.core.themes.snapshot import Snapshot
 from protypon.standin import hosted, quayside
 from protypon.standin.apart import apart
 from protypon.standin.quay import Stopped
@@ -34,7 +34,7 @@ def site(folder: Path, name: str, slug: str = "t0") -> SiteRun:
     found = platform.load(name)
     themes = by_slug(themes_in(look(folder), found))
     lineage = lineage_of(themes[slug], themes, found)
-    sources = FolderSources()
+    sources = Snapshot.of_folders()
     return SiteRun(lineage, found, Resolver(lineage, found, sources), sources)
 
 

@@ -21,7 +21,7 @@ from protypon.core.check.reuse import Reuse
 from protypon.core.model.errors import ProtyponError
 from protypon.core.store import apply, ledger
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.placing import Asked
 from protypon.core.units.registry import kinds
 from tests.cases import few, seeds
@@ -52,7 +52,7 @@ def children(root: Path, name: str, rng: random.Random) -> Bench:
         apply.carry_out(plan, bench.store)
     for slug in ("t0", "s0"):
         bench = Bench(root / "bench")
-        world = world_of(bench, bench.child(slug), BenchSources(bench), {})
+        world = world_of(bench, bench.child(slug), Snapshot.of_bench(bench), {})
         units = sorted({u.address for t in world.ancestors for kind in kinds() for u in kind.supplied(world, t)})
         for address in rng.sample(units, min(4, len(units))):
             override(Bench(root / "bench"), slug, address)

@@ -19,7 +19,7 @@ from protypon.core.files.listing import look
 from protypon.core.model.errors import BadInput, ProtyponError
 from protypon.core.model.paths import FOLDER, LINK, RUNNABLE
 from protypon.core.store import apply
-from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.store.store import Store
 from tests.support import state
 
@@ -39,19 +39,19 @@ class ApplyTest(unittest.TestCase):
     def files(self) -> dict[str, tuple[str, bytes | str]]:
         return state(self.root, ".protypon")
 
-    def random_overlay(self, rng: random.Random) -> Overlay:
+    def random_overlay(self, rng: random.Random) -> PlanBuilder:
         """Changes of every sort: new, changed and removed files, links, run bits, files for folders and folders for files."""
-        overlay = Overlay(self.folder)
+        builder = PlanBuilder(self.folder)
         standing = [p for p, (kind, _) in self.files().items() if not kind.startswith("folder")]
         for path in rng.sample(standing, min(len(standing), rng.randint(0, 4))):
-            overlay.remove(path)
+            builder.remove(path)
         for path in rng.sample(standing, min(len(standing), rng.randint(0, 3))):
-            overlay.write(path, content(rng.randbytes(9), rng.choice([0o100644, RUNNABLE])))
+            builder.write(path, content(rng.randbytes(9), rng.choice([0o100644, RUNNABLE])))
         for _ in range(rng.randint(1, 4)):
             path = "/".join(rng.choices("abc", k=rng.randint(1, 3))) + str(rng.randint(0, 99))
             if not (self.root / path).exists():
-                overlay.write(path, rng.choice([content(rng.randbytes(5)), content(b"elsewhere", LINK)]))
-        return overlay
+                builder.write(path, rng.choice([content(rng.randbytes(5)), content(b"elsewhere", LINK)]))
+        return builder
 
     def test_any_plan_can_be_taken_back_byte_for_byte_and_bit_for_bit(self) -> None:
         rng = random.Random(12)
@@ -83,12 +83,12 @@ class ApplyTest(unittest.TestCase):
             for path in ("a/1", "a/2", "b/3"):
                 self.put(path, b"old " + path.encode())
             before = self.files()
-            overlay = Overlay(self.folder)
-            overlay.remove("a/1")
-            overlay.write("a/2", content(b"new"))
-            overlay.write("c/4", content(b"new"))
-            overlay.write("b/3", content(b"new", RUNNABLE))
-            plan = overlay.plan("update")
+            builder = PlanBuilder(self.folder)
+            builder.remove("a/1")
+            builder.write("a/2", content(b"new"))
+            builder.write("c/4", content(b"new"))
+            builder.write("b/3", content(b"new", RUNNABLE))
+            plan = builder.plan("update")
             left = number
 
             def once(real: Callable[..., None]) -> Callable[..., None]:
@@ -127,18 +127,18 @@ class ApplyTest(unittest.TestCase):
                 raise OSError(errno.EXDEV, "Invalid cross-device link")
             real(source, target, src_dir_fd=src_dir_fd, dst_dir_fd=dst_dir_fd)
 
-        overlay = Overlay(self.folder)
-        overlay.write("themes/a", content(b"new", RUNNABLE))
+        builder = PlanBuilder(self.folder)
+        builder.write("themes/a", content(b"new", RUNNABLE))
         with mock.patch("os.rename", across):
-            apply.carry_out(overlay.plan("x"), self.store)
+            apply.carry_out(builder.plan("x"), self.store)
         self.assertTrue(crossed)
         self.assertEqual({p: (k[-3:], d) for p, (k, d) in self.files().items()}["themes/a"], ("755", b"new"))
 
     def test_a_file_that_changed_since_the_plan_stops_it(self) -> None:
         self.put("a", b"old")
-        overlay = Overlay(self.folder)
-        overlay.write("a", content(b"new"))
-        plan = overlay.plan("x")
+        builder = PlanBuilder(self.folder)
+        builder.write("a", content(b"new"))
+        plan = builder.plan("x")
         self.put("a", b"edited meanwhile")
         with self.assertRaises(ProtyponError):
             apply.carry_out(plan, self.store)
@@ -149,30 +149,30 @@ class ApplyTest(unittest.TestCase):
         outside.mkdir()
         (self.root / "themes/t").mkdir(parents=True)
         (self.root / "themes/t/parts").symlink_to(outside)
-        overlay = Overlay(self.folder)
-        overlay.write("themes/t/parts/foot.html", content(b"x"))
+        builder = PlanBuilder(self.folder)
+        builder.write("themes/t/parts/foot.html", content(b"x"))
         with self.assertRaisesRegex(ProtyponError, "is a link"):
-            apply.carry_out(overlay.plan("x"), self.store)
+            apply.carry_out(builder.plan("x"), self.store)
         self.assertEqual(list(outside.iterdir()), [])
 
     def test_rights_of_a_file_stay(self) -> None:
         self.put("a", b"old")
         (self.root / "a").chmod(0o640)
-        overlay = Overlay(self.folder)
-        overlay.write("a", content(b"new"))
-        apply.carry_out(overlay.plan("x"), self.store)
+        builder = PlanBuilder(self.folder)
+        builder.write("a", content(b"new"))
+        apply.carry_out(builder.plan("x"), self.store)
         self.assertEqual((self.root / "a").stat().st_mode & 0o777, 0o640)
 
     def test_a_folder_replaced_whole_is_just_the_new_one(self) -> None:
         for path in ("t/a", "t/b/c", "t/.DS_Store"):
             self.put(path, b"old")
         (self.root / "t/none").mkdir()
-        overlay = Overlay(self.folder)
+        builder = PlanBuilder(self.folder)
         old = look(self.root / "t").entries
-        overlay.replace_folder(
+        builder.replace_folder(
             str(self.root / "t"), old, {"b": content(b"now a file"), "d/e": content(b"x"), "f": content(b"", FOLDER)}
         )
-        apply.carry_out(overlay.plan("x"), self.store)
+        apply.carry_out(builder.plan("x"), self.store)
         found = {p: d for p, (_, d) in state(self.root / "t").items()}
         self.assertEqual(found, {"b": b"now a file", "d": "", "d/e": b"x", "f": ""})
 

@@ -13,8 +13,8 @@ from protypon.core.files.listing import look
 from protypon.core.model.nouns import Theme
 from protypon.core.platform import platform
 from protypon.core.themes.discover import by_slug, lineage_of, themes_in
-from protypon.core.themes.folder_sources import FolderSources
 from protypon.core.themes.resolve import Resolver
+from protypon.core.themes.snapshot import Snapshot
 from protypon.standin.quayside import QuaysideSite
 from tests.support import theme
 
@@ -89,7 +89,7 @@ class ReachTest(unittest.TestCase):
                 themes = by_slug(themes_in(look(folder), quayside))
                 lineage = lineage_of(themes["t0"], themes, quayside)
                 self.assertEqual(list(lineage.slugs), slugs)
-                reach = Resolver(lineage, quayside, FolderSources()).templates
+                reach = Resolver(lineage, quayside, Snapshot.of_folders()).templates
                 used, missing = self._rendered(Path(folder), lineage.themes)
                 pages += 1
                 failed += bool(missing)

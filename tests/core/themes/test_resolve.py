@@ -11,8 +11,8 @@ from pathlib import Path
 from protypon.core.files.listing import look
 from protypon.core.platform import platform
 from protypon.core.themes.discover import by_slug, lineage_of, themes_in
-from protypon.core.themes.folder_sources import FolderSources
 from protypon.core.themes.resolve import Resolver
+from protypon.core.themes.snapshot import Snapshot
 from protypon.standin.quayside import QuaysideSite
 from tests.support import theme
 
@@ -45,7 +45,7 @@ class ResolveTest(unittest.TestCase):
                 self.lineage(root, rng)
                 themes = by_slug(themes_in(look(root), self.quayside))
                 lineage = lineage_of(themes["t0"], themes, self.quayside)
-                resolver = Resolver(lineage, self.quayside, FolderSources())
+                resolver = Resolver(lineage, self.quayside, Snapshot.of_folders())
                 site = QuaysideSite(root, "t0")
                 for name in NAMES:
                     rule = self.quayside.rule_of(name)
@@ -75,7 +75,7 @@ class ResolveTest(unittest.TestCase):
             with tempfile.TemporaryDirectory(prefix="protypon-resolve-") as folder:
                 slugs = self.lineage(Path(folder), random.Random(seed))
                 themes = by_slug(themes_in(look(folder), named))
-                resolver = Resolver(lineage_of(themes["t0"], themes, named), named, FolderSources())
+                resolver = Resolver(lineage_of(themes["t0"], themes, named), named, Snapshot.of_folders())
                 rule = named.rules[0]
                 wanted = [
                     (s, n)

@@ -29,7 +29,7 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record, Unit
 from protypon.core.store import apply, ledger
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.placing import Asked
 from protypon.standin import hosted
 from tests.cases import few, seeds
@@ -115,7 +115,7 @@ class Case:
 
     def wishes(self) -> list[tuple[str, Asked]]:
         bench = self.bench
-        world = world_of(bench, bench.child("t0"), BenchSources(bench), {})
+        world = world_of(bench, bench.child("t0"), Snapshot.of_bench(bench), {})
         parents = world.behaviour.parents
         if world.behaviour.uncertain or parents is None:
             return []

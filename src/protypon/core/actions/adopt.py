@@ -16,9 +16,9 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import Evidence, Subject, Supplied, Unreached, text_of
 from protypon.core.model.nouns import Plan, Record, Release, Theme
 from protypon.core.store import ledger
-from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.copies import own_text
 from protypon.core.units.past_release import former_in
@@ -51,36 +51,36 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Un
 
     Raises ProtyponError where a child has no parent here.
     """
-    world = world_of(bench, child, BenchSources(bench), {})
+    world = world_of(bench, child, Snapshot.of_bench(bench), {})
     if not world.ancestors:
         raise ProtyponError(
             f"{child.slug} has no parent in this bench, so it overrides nothing",
             ("look at it with: ", Survey(child.folder)),
         )
-    overlay = Overlay(bench.folder)
-    sources = BenchSources(bench, overlay)
-    keep_into(overlay, bench, [t for t in world.ancestors if not t.maintained], "the bench")
-    found = [e for e in overrides_of(bench, child, sources).values() if not e.subject.listed]
+    builder = PlanBuilder(bench.folder)
+    snapshot = Snapshot.of_bench(bench)
+    keep_into(builder, bench, [t for t in world.ancestors if not t.maintained], "the bench")
+    found = [e for e in overrides_of(bench, child, snapshot).values() if not e.subject.listed]
     in_code = [e for e in found if is_in_code(e.subject.unit.kind)]
     files = [e for e in found if not is_in_code(e.subject.unit.kind)]
     strays = [e for e in files if isinstance(e, Unreached) and e.subject.file != e.subject.unit.path]
     wanted = [e for e in files if e not in strays]
-    origins = {e.subject.unit: _origins(world, e.subject, sources) for e in wanted}
+    origins = {e.subject.unit: _origins(world, e.subject, snapshot) for e in wanted}
     favourite = _favourites(origins.values())
     adopted = []
     for e in wanted:
         near = origins[e.subject.unit]
-        result = _choose(e.subject, near, favourite) if near else _present(world, e, sources)
+        result = _choose(e.subject, near, favourite) if near else _present(world, e, snapshot)
         if result is not None:
             adopted.append(result)
-            data = sources.blob(result.record.digest) or _present_text(world, e.subject, sources)
-            remember(overlay, bench, result.record.digest, data)
+            data = snapshot.blob(result.record.digest) or _present_text(world, e.subject, snapshot)
+            remember(builder, bench, result.record.digest, data)
     for e in in_code:
         result, data = _in_code(world, e)
         adopted.append(result)
-        remember(overlay, bench, result.record.digest, data)
-    write_ledger(overlay, child, ledger.changed(bench.records(child), [a.record for a in adopted]))
-    return overlay.plan(f"adopt {child.slug}"), adopted, strays
+        remember(builder, bench, result.record.digest, data)
+    write_ledger(builder, child, ledger.changed(bench.records(child), [a.record for a in adopted]))
+    return builder.plan(f"adopt {child.slug}"), adopted, strays
 
 
 def _in_code(world: World, e: Evidence) -> tuple[Adopted, bytes]:
@@ -109,15 +109,15 @@ def _in_code(world: World, e: Evidence) -> tuple[Adopted, bytes]:
     return Adopted(made, score, f"{second[1].name} ({second[0]:.0%})" if second else ""), text
 
 
-def _origins(world: World, o: Subject, sources: BenchSources) -> list[_Origin]:
+def _origins(world: World, o: Subject, snapshot: Snapshot) -> list[_Origin]:
     """Every kept release, of the nearest ancestor that ever had the file, with how alike its text is."""
-    ours, digest_of_ours = sources.read(world.child, o.file), world.child.files[o.file].digest
+    ours, digest_of_ours = snapshot.read(world.child, o.file), world.child.files[o.file].digest
     for theme in world.ancestors:
         found = []
         for release in world.releases:
-            digest = sources.files_of(release).get(o.unit.path, (0, ""))[1] if release.theme == theme.slug else ""
+            digest = snapshot.files_of(release).get(o.unit.path, (0, ""))[1] if release.theme == theme.slug else ""
             if digest:
-                text = sources.blob(digest)
+                text = snapshot.blob(digest)
                 found.append(_Origin(release, digest, 1.0 if digest == digest_of_ours else alike(ours, text or b"")))
         if found:
             return found
@@ -162,17 +162,17 @@ def _sure(chosen: _Origin, second: _Origin | None) -> str:
     return "likely" if chosen.alike >= LIKELY and clear else "guess"
 
 
-def _present(world: World, e: Evidence, sources: BenchSources) -> Adopted | None:
+def _present(world: World, e: Evidence, snapshot: Snapshot) -> Adopted | None:
     """No release is kept that has it: what the lineage has today is all there is to go by."""
     o = e.subject
     theme = world.ancestor(o.now_from)
     if theme is None or not isinstance(e.source, Supplied):
         return None
-    score = alike(sources.read(world.child, o.file), _present_text(world, o, sources))
+    score = alike(snapshot.read(world.child, o.file), _present_text(world, o, snapshot))
     sure = "exact" if score == 1.0 else "guess"
     return Adopted(Record(o.unit, o.how, theme.slug, theme.release, e.source.digest, sure=sure), score)
 
 
-def _present_text(world: World, o: Subject, sources: BenchSources) -> bytes:
+def _present_text(world: World, o: Subject, snapshot: Snapshot) -> bytes:
     theme = world.ancestor(o.now_from)
-    return sources.read(theme, o.unit.path) if theme is not None and o.unit.path in theme.files else b""
+    return snapshot.read(theme, o.unit.path) if theme is not None and o.unit.path in theme.files else b""

@@ -17,31 +17,32 @@ from protypon.core.model.evidence import Evidence, Subject, Verdict, comparison_
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.model.paths import FILE, Entry, quote_path
 from protypon.core.store import proposals
-from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.store.proposing import Proposals, touched_note
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.comparisons import merge_texts
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.file import use
 from protypon.core.units.registry import is_in_code
 from protypon.core.units.world import World
 
 
 class Carrying:
-    """One child being carried over, on an overlay."""
+    """One child being carried over: what is written goes into the plan, and is laid over the snapshot."""
 
     def __init__(
         self,
         bench: Bench,
-        overlay: Overlay,
-        sources: BenchSources,
+        builder: PlanBuilder,
+        snapshot: Snapshot,
         child: Theme,
         planned: dict[str, Theme],
         only_child: bool,
         waiting: Proposals,
     ) -> None:
-        self.bench, self.overlay, self.sources, self.child = bench, overlay, sources, child
+        self.bench, self.builder, self.snapshot, self.child = bench, builder, snapshot, child
         self.planned, self.only_child = planned, only_child
-        self.world = world_of(bench, child, sources, planned)
+        self.world = world_of(bench, child, snapshot, planned)
         self.records = dict(self.world.records)
         self.proposals = waiting
         self.files: dict[str, Entry | None] = {}
@@ -63,7 +64,7 @@ class Carrying:
 
     def _merges(self, verdicts: list[Verdict]) -> dict[Unit, tuple[merge.Triple, merge.Merged]]:
         threes = {v.unit: three for v in verdicts if (three := three_of(self.world, v.evidence)) is not None}
-        done = self.sources.merged(list(threes.values()))
+        done = merge_texts(self.snapshot, list(threes.values()))
         return {unit: done[three.key] for unit, three in threes.items() if three.key in done}
 
     def _carry(self, v: Verdict, merges: dict[Unit, tuple[merge.Triple, merge.Merged]]) -> Row:
@@ -87,7 +88,8 @@ class Carrying:
         old = self.child.files.get(o.file)
         mode = old.mode if old else FILE
         what = content(data, mode)
-        self.overlay.write(os.path.join(self.child.folder, path), what)
+        self.builder.write(os.path.join(self.child.folder, path), what)
+        self.snapshot = self.snapshot.with_texts([what])
         self.files[path] = Entry(path, mode, len(data), what.digest)
 
     def _record(self, e: Evidence, unit: Unit, path: str | None = None) -> None:
@@ -97,11 +99,11 @@ class Carrying:
         theme = self.world.ancestor(self._parent(e))
         if record is None or theme is None:
             return
-        data = self.sources.read(theme, path or source_path(self.world, e.subject))
+        data = self.snapshot.read(theme, path or source_path(self.world, e.subject))
         digest = content(data).digest
         if theme.maintained or digest != record.digest:
-            remember(self.overlay, self.bench, digest, data)
-            self.sources.remember(digest, data)
+            remember(self.builder, self.bench, digest, data)
+            self.snapshot = self.snapshot.with_texts([content(data)])
         new = replace(record, unit=unit, source=theme.slug, release=theme.release, digest=digest)
         if unit == old:
             self.records[unit] = new
@@ -126,7 +128,7 @@ class Carrying:
             replace(self.world.lineage, themes=(self.planned_child(), *self.world.ancestors)),
             {},
             (),
-            self.sources,
+            self.snapshot,
         )
         rule = self.bench.platform.rule_of(o.file)
         still = use.referred(after, o.file, rule) if rule else ""
@@ -150,7 +152,7 @@ class Carrying:
         if merged.text is None or comparison_of(v.evidence).merge == "conflict":
             return self.propose(v, target, triple, merged)
         self._write(target, merged.text, o)
-        self.overlay.remove(os.path.join(self.child.folder, o.file))
+        self.builder.remove(os.path.join(self.child.folder, o.file))
         self.files[o.file] = None
         self._record(v.evidence, Unit(v.unit.kind, target), target)
         left = self.discard(target)
@@ -231,7 +233,7 @@ class Carrying:
         o, moved = v.subject, moved_to(v.evidence)
         self._write(target, self.proposals.text(self.child.slug, target), o)
         if target != o.file:
-            self.overlay.remove(os.path.join(self.child.folder, o.file))
+            self.builder.remove(os.path.join(self.child.folder, o.file))
             self.files[o.file] = None
         self._record(v.evidence, Unit(v.unit.kind, target), target if moved else None)
         self.discard(target, taken_up=True)
@@ -241,7 +243,7 @@ class Carrying:
         """Of a path that is not read, the first part that is no folder, or the file."""
         parts = where.split("/")
         above = ("/".join(parts[:count]) for count in range(1, len(parts)))
-        return next((p for p in above if not self.overlay.folder.is_folder(p)), where)
+        return next((p for p in above if not self.builder.folder.is_folder(p)), where)
 
     def _aside(self, v: Verdict, where: str, why: str, proposal: str = "") -> Row:
         """What lies in the place of a proposal, and no command may write over."""

@@ -11,10 +11,10 @@ from protypon.core.units.registry import is_in_code
 
 
 def carry_child(carrying: Carrying) -> list[Row]:
-    """Carry over every override of a child, onto its overlay; a row each."""
+    """Carry over every override of a child, into the plan; a row each."""
     slug = carrying.child.slug
     steps = NextSteps(slug, carrying.only_child, proposals=carrying.proposals.waiting(slug))
-    verdicts = verdicts_of(carrying.world, carrying.sources, steps)
+    verdicts = verdicts_of(carrying.world, steps)
     rows = carrying.carry_files([v for v in verdicts if not is_in_code(v.unit.kind)])
     inside = [v for v in verdicts if is_in_code(v.unit.kind)]
     if inside:
@@ -22,5 +22,5 @@ def carry_child(carrying: Carrying) -> list[Row]:
 
         rows |= carry_code(carrying, inside, steps)
     if carrying.records != dict(carrying.world.records):
-        write_ledger(carrying.overlay, carrying.child, carrying.records)
+        write_ledger(carrying.builder, carrying.child, carrying.records)
     return [rows[v.unit] for v in verdicts]

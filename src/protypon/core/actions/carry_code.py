@@ -27,8 +27,9 @@ from protypon.core.model.evidence import (
 from protypon.core.model.nouns import Record, Unit
 from protypon.core.model.paths import Entry
 from protypon.core.store import ledger
-from protypon.core.store.overlay import content
+from protypon.core.store.plan_builder import content
 from protypon.core.store.proposals import path_of
+from protypon.core.themes.comparisons import compare, merge_texts
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.copies import with_text
 from protypon.core.units.function.own_words import names_of
@@ -59,7 +60,7 @@ class _CodeCarrying:
         """The child as its files are by now, with its records."""
         c = self.carrying
         lineage = replace(c.world.lineage, themes=(c.planned_child(), *c.world.ancestors))
-        return World(c.world.platform, lineage, c.records, c.world.releases, c.sources, c.world.unplaced)
+        return World(c.world.platform, lineage, c.records, c.world.releases, c.snapshot, c.world.unplaced)
 
     def carry(self, before: Verdict) -> Row:
         """Take one override as far as it goes without a person."""
@@ -95,7 +96,7 @@ class _CodeCarrying:
         if found is None:
             return None
         three = three_of(world, found)
-        comparison = self.carrying.sources.compare([three]).get(three.key) if three is not None else None
+        comparison = compare(world.snapshot, [three]).get(three.key) if three is not None else None
         return judge(compared(found, comparison) if comparison is not None else found, self.steps)
 
     def _now(self) -> World:
@@ -126,7 +127,7 @@ class _CodeCarrying:
         three = three_of(self._now(), v.evidence)
         if three is None:
             return Row(v.unit, before, "left", v.because, v.next)
-        triple, merged = self.carrying.sources.merged([three])[three.key]
+        triple, merged = merge_texts(self.carrying.snapshot, [three])[three.key]
         if merged.text is not None and comparison_of(v.evidence).merge == "clean":
             draft, records = self.draft, dict(self.carrying.records)
             self._write(o, merged.text)
@@ -195,7 +196,7 @@ class _CodeCarrying:
         from protypon.core.languages.writers import writer
         from protypon.core.units.parent_functions import folds
 
-        base = self.carrying.sources.blob(new.digest)
+        base = self.carrying.snapshot.blob(new.digest)
         rule = self.carrying.world.platform.rule_of(new.written.file)
         if base is None or rule is None:
             return
@@ -220,13 +221,15 @@ class _CodeCarrying:
         self.carrying.records = ledger.changed(self.carrying.records, [new])
 
     def _remember(self, text: bytes) -> None:
-        digest = content(text).digest
-        remember(self.carrying.overlay, self.carrying.bench, digest, text)
-        self.carrying.sources.remember(digest, text)
+        what = content(text)
+        remember(self.carrying.builder, self.carrying.bench, what.digest, text)
+        self.carrying.snapshot = self.carrying.snapshot.with_texts([what])
+        self.draft = self.draft.with_texts([what])
 
     def finish(self) -> None:
         """Put what was edited into the plan, and tell it to those below."""
-        self.draft.put_into(self.carrying.overlay)
+        self.draft.put_into(self.carrying.builder)
+        self.carrying.snapshot = self.carrying.snapshot.with_texts(self.draft.contents.values())
         for path, data in self.draft.files.items():
             mode = self.draft.child.files[path].mode if path in self.draft.child.files else 0
             self.carrying.files[path] = None if data is None else Entry(path, mode, len(data), content(data).digest)

@@ -15,11 +15,11 @@ from protypon.core.model.evidence import Evidence, Missing, Supplied, own_of
 from protypon.core.model.nouns import Plan, Record, Theme, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.store import ledger
-from protypon.core.store.overlay import Overlay
+from protypon.core.store.plan_builder import PlanBuilder
 from protypon.core.store.proposals import path_of
 from protypon.core.store.proposing import Proposals
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
 from protypon.core.units.registry import is_in_code, is_part, kinds, taken_out
 from protypon.core.units.taking_out import handed_on
@@ -40,21 +40,21 @@ class Dropped:
     """A proposal that stays, because a person has edited it."""
 
 
-def overrides_of(bench: Bench, child: Theme, sources: BenchSources) -> dict[Unit, Evidence]:
+def overrides_of(bench: Bench, child: Theme, snapshot: Snapshot) -> dict[Unit, Evidence]:
     """Every override of a child, listed or not."""
-    world = world_of(bench, child, sources, {})
+    world = world_of(bench, child, snapshot, {})
     return {e.subject.unit: e for kind in kinds() for e in kind.find(world)}
 
 
 def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, list[Dropped]]:
     """Plan to take overrides out. Raises UnknownName for a name that is no override of the child."""
-    overlay = Overlay(bench.folder)
-    found = overrides_of(bench, child, BenchSources(bench, overlay))
+    builder = PlanBuilder(bench.folder)
+    found = overrides_of(bench, child, Snapshot.of_bench(bench))
     units = [choose(text, sorted(found)) for text in texts]
-    waiting = Proposals(overlay)
+    waiting = Proposals(builder)
     records = bench.records(child)
     units = _with_chains(units, records)
-    draft = Draft(world_of(bench, child, BenchSources(bench, overlay), {}))
+    draft = Draft(world_of(bench, child, Snapshot.of_bench(bench), {}))
     dropped = []
     for unit in units:
         e, o, own = found[unit], found[unit].subject, own_of(found[unit])
@@ -65,13 +65,13 @@ def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, l
             continue
         left = waiting.discard(child.slug, o.file)
         if own is not None:
-            overlay.remove(os.path.join(child.folder, o.file))
+            builder.remove(os.path.join(child.folder, o.file))
         dropped.append(Dropped(unit, o.file, own is not None, own.text if own else None, o.now_from, left=left))
-    draft.put_into(overlay)
+    draft.put_into(builder)
     if records != bench.records(child) or any(unit in records for unit in units):
-        write_ledger(overlay, child, ledger.changed(records, drop=units))
+        write_ledger(builder, child, ledger.changed(records, drop=units))
     names = " ".join(shlex.quote(u.address) for u in units)
-    return overlay.plan(f"drop {names} --child {child.slug}"), dropped
+    return builder.plan(f"drop {names} --child {child.slug}"), dropped
 
 
 def _with_chains(units: list[Unit], records: Mapping[Unit, Record]) -> list[Unit]:

@@ -15,7 +15,7 @@ from protypon.core.model.nouns import Plan
 from protypon.core.platform import platform as platforms
 from protypon.core.platform.platform import Platform
 from protypon.core.platform.shipped import shipped, split_release
-from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import CONFIG, FORMAT, Bench
 from protypon.core.themes.discover import theme_folders
 
@@ -36,10 +36,10 @@ def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:
     platform = platforms.load(platform_name, root)
     config = {"format": FORMAT, "platform": platform_name, "themes": _themes_folder(root, platform)}
     bench = Bench(root, config)
-    overlay = Overlay(bench.folder)
-    overlay.write(CONFIG, content(_config_text(config)))
-    told = keep_into(overlay, bench, bench.themes.values(), "the bench")
-    return overlay.plan("init"), bench, told
+    builder = PlanBuilder(bench.folder)
+    builder.write(CONFIG, content(_config_text(config)))
+    told = keep_into(builder, bench, bench.themes.values(), "the bench")
+    return builder.plan("init"), bench, told
 
 
 def _config_text(config: Mapping[str, str]) -> bytes:

@@ -12,7 +12,7 @@ from protypon.core.model.errors import BadInput
 from protypon.core.model.nouns import NewRelease, Plan, Release, Theme
 from protypon.core.model.paths import FOLDER, quote_path
 from protypon.core.store import edits
-from protypon.core.store.overlay import Overlay, from_disk
+from protypon.core.store.plan_builder import PlanBuilder, from_disk
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.intake import themes_of
 
@@ -38,7 +38,7 @@ def theme_release(theme: Theme, label: str | None, origin: str, line: str = "rel
 
 
 def keep_into(
-    overlay: Overlay, bench: Bench, themes: Iterable[Theme], origin: str, label: str | None = None
+    builder: PlanBuilder, bench: Bench, themes: Iterable[Theme], origin: str, label: str | None = None
 ) -> list[Kept]:
     """Plan to keep each theme as one release; the same content twice is one release.
 
@@ -48,7 +48,7 @@ def keep_into(
     for theme in themes:
         edited = edits.edited_release(theme, bench.releases) if label is None and _stands_here(bench, theme) else None
         if edited is not None:
-            told.append(keep_edit(overlay, bench, theme, edited, origin))
+            told.append(keep_edit(builder, bench, theme, edited, origin))
             continue
         name = label or theme.release
         same = next((r for r in bench.releases if r.theme == theme.slug and r.identity == theme.identity), None)
@@ -57,7 +57,7 @@ def keep_into(
             continue
         number = next((r for r in bench.releases if r.theme == theme.slug and r.label == name and name), None)
         told.append(Kept(theme.slug, name, "other" if number else "new", number.name if number else None))
-        overlay.keep(theme_release(theme, label=name, origin=origin))
+        builder.keep(theme_release(theme, label=name, origin=origin))
     return told
 
 
@@ -66,7 +66,7 @@ def _stands_here(bench: Bench, theme: Theme) -> bool:
     return here is not None and os.path.realpath(here.folder) == os.path.realpath(theme.folder)
 
 
-def keep_edit(overlay: Overlay, bench: Bench, theme: Theme, edited: Release, origin: str, why: str = "") -> Kept:
+def keep_edit(builder: PlanBuilder, bench: Bench, theme: Theme, edited: Release, origin: str, why: str = "") -> Kept:
     """Plan to keep what a theme was edited to, and a patch of it; with ``why``, it is settled."""
     from protypon.core.store.git import patch_text
 
@@ -74,17 +74,17 @@ def keep_edit(overlay: Overlay, bench: Bench, theme: Theme, edited: Release, ori
     path = edits.patch_path(theme, edited)
     if known is None or (why and why != known.why):
         state = theme_release(theme, None, origin)
-        overlay.keep(replace(state, edited_from=edited.name, why=why or (known.why if known else "")))
-    if known is None and overlay.entry(path) is None:
+        builder.keep(replace(state, edited_from=edited.name, why=why or (known.why if known else "")))
+    if known is None and builder.entry(path) is None:
         folder = Folder(theme.folder)
         files = bench.store.files(edited)
-        overlay.write(path, edits.patch_of(theme, edited, files, bench.store.blob, folder.read, patch_text))
+        builder.write(path, edits.patch_of(theme, edited, files, bench.store.blob, folder.read, patch_text))
     return Kept(theme.slug, theme.release, "edited", edited.name, path)
 
 
 def plan_keep(bench: Bench, intake: Intake, release: str | None) -> tuple[Plan, list[Kept]]:
     """Keep every theme in a folder or archive. Raises BadInput where there is none."""
-    overlay = Overlay(bench.folder)
+    builder = PlanBuilder(bench.folder)
     themes = themes_of(intake, bench.platform)
     if release is not None and len(themes) > 1:
         names = ", ".join(t.slug for t in themes)
@@ -93,5 +93,5 @@ def plan_keep(bench: Bench, intake: Intake, release: str | None) -> tuple[Plan, 
             "name one theme's folder, or leave --release out",
         )
     label = release or (intake.release if len(themes) == 1 and themes[0].release is None else None)
-    told = keep_into(overlay, bench, themes, intake.origin, label)
-    return overlay.plan(f"keep {quote_path(intake.origin)}"), told
+    told = keep_into(builder, bench, themes, intake.origin, label)
+    return builder.plan(f"keep {quote_path(intake.origin)}"), told

@@ -16,7 +16,7 @@ from protypon.core.model.nouns import Plan, Theme, Unit
 from protypon.core.model.paths import quote_path, unquote_path
 from protypon.core.platform import manifest
 from protypon.core.platform.platform import Platform
-from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.units.registry import is_in_code
 
@@ -38,17 +38,17 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
                 else ("see what is wrong with: ", Check(child.slug))
             )
             raise UnknownName(f"no mechanical step for {name!r} in {child.slug}", hint)
-    overlay = Overlay(bench.folder)
+    builder = PlanBuilder(bench.folder)
     chosen = names or list(steps)
     told = [
-        Mended(name, _MENDERS[steps[name][0]](bench, overlay, child, steps[name][1]))
+        Mended(name, _MENDERS[steps[name][0]](bench, builder, child, steps[name][1]))
         for name in chosen
         if steps[name][0] in _MENDERS
     ]
     told += mend_code(
-        bench, overlay, child, [(name, steps[name][1]) for name in chosen if steps[name][0] not in _MENDERS]
+        bench, builder, child, [(name, steps[name][1]) for name in chosen if steps[name][0] not in _MENDERS]
     )
-    return overlay.plan(f"mend {' '.join(map(shlex.quote, names or steps))} --child {child.slug}"), told
+    return builder.plan(f"mend {' '.join(map(shlex.quote, names or steps))} --child {child.slug}"), told
 
 
 def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
@@ -73,7 +73,7 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
     return steps
 
 
-def _rename(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
+def _rename(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     """Put a copy under the name where the platform looks."""
     old, new = unquote_path(row["file"]), Unit.parse(row["unit"]).path
     entry = child.files[old]
@@ -83,54 +83,54 @@ def _rename(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
             f"look at both, and take one out: {quote_path(old)}",
         )
     source = os.path.join(child.folder, old)
-    data = overlay.read(source)
-    overlay.remove(source)
-    overlay.write(os.path.join(child.folder, new), content(data, entry.mode))
+    data = builder.read(source)
+    builder.remove(source)
+    builder.write(os.path.join(child.folder, new), content(data, entry.mode))
     return f"{quote_path(old)} is now {quote_path(new)}"
 
 
-def _register(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
+def _register(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     """Name a sheet or script in the child's manifest."""
     path = unquote_path(row["file"])
     rule = bench.platform.rule_of(path)
     register = next(r for r in bench.platform.registers if rule is not None and r.kind == rule.kind)
     prefix = register.folder + "/" if register.folder else ""
     names = list(child.values.get(register.field, ()))
-    _set(bench, overlay, child, {register.field: [*names, path.removeprefix(prefix)]})
+    _set(bench, builder, child, {register.field: [*names, path.removeprefix(prefix)]})
     return f"{quote_path(path)} is registered in {child.manifest}"
 
 
-def _parent_name(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
+def _parent_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     wrong = next(name for name in child.parents if name not in bench.themes)
     right = next(t.slug for t in bench.all_themes if wrong.casefold() in (t.slug.casefold(), t.title.casefold()))
-    _set(bench, overlay, child, {"parent": right})
+    _set(bench, builder, child, {"parent": right})
     return f"the parent is now {right}, was {wrong}"
 
 
-def _next_release(bench: Bench, overlay: Overlay, child: Theme, row: Row) -> str:
+def _next_release(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     found = re.search(r"(\d+)(?!.*\d)", child.release or "")
     if found is None or child.release is None:
         raise ProtyponError(
             f"{child.release!r} has no number to raise", f"write a new release number into {child.manifest}"
         )
     new = child.release[: found.start()] + str(int(found[1]) + 1) + child.release[found.end() :]
-    _set(bench, overlay, child, {"release": new})
+    _set(bench, builder, child, {"release": new})
     return f"the release is now {new}, was {child.release}"
 
 
-def _set(bench: Bench, overlay: Overlay, child: Theme, values: dict[str, Any]) -> None:
+def _set(bench: Bench, builder: PlanBuilder, child: Theme, values: dict[str, Any]) -> None:
     form = next(
         f for f in bench.platform.manifests if manifest.path_for(f, os.path.basename(child.folder)) == child.manifest
     )
     path = os.path.join(child.folder, child.manifest)
-    text = overlay.read(path).decode("utf-8")
-    overlay.write(
+    text = builder.read(path).decode("utf-8")
+    builder.write(
         path,
         content(manifest.write(bench.platform, form, text, values).encode("utf-8"), child.files[child.manifest].mode),
     )
 
 
-_MENDERS: dict[str, Callable[[Bench, Overlay, Theme, Row], str]] = {
+_MENDERS: dict[str, Callable[[Bench, PlanBuilder, Theme, Row], str]] = {
     "rename": _rename,
     "register": _register,
     "parent-wrong-case": _parent_name,

@@ -13,9 +13,9 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import Evidence, text_of
 from protypon.core.model.nouns import Record, Theme, Unit
 from protypon.core.store import ledger
-from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.coder import coder, put
 from protypon.core.units.draft import Draft
 from protypon.core.units.hook import write as hooks
@@ -33,12 +33,14 @@ class Mended:
     done: str
 
 
-def mend_code(bench: Bench, overlay: Overlay, child: Theme, wanted: list[tuple[str, Row]]) -> list[Mended]:
+def mend_code(bench: Bench, builder: PlanBuilder, child: Theme, wanted: list[tuple[str, Row]]) -> list[Mended]:
     """Carry out the mechanical steps of units inside code. Raises ProtyponError where one does not come out."""
     if not wanted:
         return []
-    sources = BenchSources(bench, overlay)
-    work = _CodeMending(bench, overlay, sources, Draft(world_of(bench, child, sources, {})), dict(bench.records(child)))
+    snapshot = Snapshot.of_bench(bench)
+    work = _CodeMending(
+        bench, builder, snapshot, Draft(world_of(bench, child, snapshot, {})), dict(bench.records(child))
+    )
     told = []
     for name, row in wanted:
         unit = Unit.parse(name) if is_in_code(name.partition(":")[0]) else None
@@ -46,17 +48,17 @@ def mend_code(bench: Bench, overlay: Overlay, child: Theme, wanted: list[tuple[s
             told.append(Mended(name, work.override(unit)))
         else:
             told.append(Mended(name, work.call(unit, row)))
-    work.draft.put_into(overlay)
+    work.draft.put_into(builder)
     if work.records != bench.records(child):
-        write_ledger(overlay, child, work.records)
+        write_ledger(builder, child, work.records)
     return told
 
 
 class _CodeMending:
     def __init__(
-        self, bench: Bench, overlay: Overlay, sources: BenchSources, draft: Draft, records: dict[Unit, Record]
+        self, bench: Bench, builder: PlanBuilder, snapshot: Snapshot, draft: Draft, records: dict[Unit, Record]
     ) -> None:
-        self.bench, self.overlay, self.sources, self.draft, self.records = bench, overlay, sources, draft, records
+        self.bench, self.builder, self.snapshot, self.draft, self.records = bench, builder, snapshot, draft, records
 
     def _evidence(self, unit: Unit) -> Evidence | None:
         world = self.draft.world.with_records(self.records)
@@ -81,7 +83,7 @@ class _CodeMending:
         if found is None or not text:
             return
         digest = content(text).digest
-        remember(self.overlay, self.bench, digest, text)
+        remember(self.builder, self.bench, digest, text)
         theme = self.draft.world.ancestor(found.subject.now_from)
         source, release = (theme.slug, theme.release) if theme is not None else (record.source, record.release)
         new = replace(record, source=source, release=release, digest=digest)

@@ -18,12 +18,12 @@ from protypon.core.platform import manifest
 from protypon.core.platform.platform import ManifestForm, Platform, Register
 from protypon.core.platform.schema import nearest
 from protypon.core.store.ledger import HEAD
-from protypon.core.store.overlay import Overlay, content, from_disk
+from protypon.core.store.plan_builder import PlanBuilder, content, from_disk
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import LEDGER
 from protypon.core.themes.intake import themes_of
 from protypon.core.themes.resolve import Resolver
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 
 FIRST_RELEASE = "0.1.0"
 
@@ -77,9 +77,9 @@ def plan_new(
         lineage = bench.lineage(ancestor)
         begun.copy_not_inherited(lineage)
         values |= begun.register_sheets(lineage)
-        keep_into(begun.overlay, bench, [t for t in lineage.themes if not t.maintained], "the bench")
+        keep_into(begun.builder, bench, [t for t in lineage.themes if not t.maintained], "the bench")
     begun.finish(values)
-    return begun.overlay.plan(f"new {slug}"), begun.told(ancestor is None)
+    return begun.builder.plan(f"new {slug}"), begun.told(ancestor is None)
 
 
 def _check_slug(bench: Bench, slug: str) -> None:
@@ -125,11 +125,11 @@ def _fields(form: ManifestForm, fields: Mapping[str, str]) -> dict[str, object]:
 
 
 class _Beginning:
-    """A child being put together in an overlay."""
+    """A child being put together in an builder."""
 
     def __init__(self, bench: Bench, form: ManifestForm, slug: str, folder: str, title: str) -> None:
         self.bench, self.form, self.slug, self.folder, self.title = bench, form, slug, folder, title
-        self.overlay = Overlay(bench.folder)
+        self.builder = PlanBuilder(bench.folder)
         self.files: list[tuple[str, str]] = []
         self.renamed: list[str] = []
         self.notes: list[str] = []
@@ -137,7 +137,7 @@ class _Beginning:
         self.text = ""
 
     def put(self, path: str, what: Content, purpose: str) -> None:
-        self.overlay.write(os.path.join(self.folder, path), what)
+        self.builder.write(os.path.join(self.folder, path), what)
         self.files.append((path, purpose))
 
     def values(self, parent: str, fields: Mapping[str, object]) -> dict[str, object]:
@@ -206,7 +206,7 @@ class _Beginning:
         if register.lists == "add":
             return []
         prefix = len(register.folder) + 1 if register.folder else 0
-        resolver = Resolver(lineage, self.bench.platform, BenchSources(self.bench, self.overlay))
+        resolver = Resolver(lineage, self.bench.platform, Snapshot.of_bench(self.bench))
         return [name[prefix:] for name, _ in resolver.registered(register)]
 
     def finish(self, values: Mapping[str, object]) -> None:

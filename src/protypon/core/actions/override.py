@@ -13,13 +13,13 @@ from protypon.core.check.findings import broken_addresses
 from protypon.core.model.actions import Action, Check, Drop, Help, Override, ShowPlatform, Survey
 from protypon.core.model.errors import ProtyponError, UnknownName, Usage
 from protypon.core.model.evidence import text_of
-from protypon.core.model.nouns import Content, Lineage, Plan, Record, Theme, Unit
+from protypon.core.model.nouns import Content, Plan, Record, Theme, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule
 from protypon.core.store import ledger
-from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
 from protypon.core.units.file import use
 from protypon.core.units.placing import NOTHING, Asked, Outcome
@@ -52,10 +52,10 @@ def plan_override(
     Raises UnknownName for a name that stands for nothing or an ancestor that is none; ProtyponError where the child has
     the file already, or where a copy would not take the original's place.
     """
-    overlay = Overlay(bench.folder)
-    sources = BenchSources(bench, overlay)
-    world = present_world(bench, child, sources, {})
-    released = {t.slug: as_released(bench, sources, t) for t in world.ancestors}
+    builder = PlanBuilder(bench.folder)
+    snapshot = Snapshot.of_bench(bench)
+    world = present_world(bench, child, snapshot, {})
+    released = {t.slug: as_released(bench, snapshot, t) for t in world.ancestors}
     origins = _origins(world, source)
     records = dict(world.records)
     taken: list[Taken] = []
@@ -70,26 +70,26 @@ def plan_override(
             made = _of_releases(draft.world, released, outcome)
             records = ledger.changed(records, [record for record, _ in made])
             for _, data in made:
-                remember(overlay, bench, content(data).digest, data)
+                remember(builder, bench, content(data).digest, data)
             taken.append(_written(outcome, bench))
             continue
         rule = bench.platform.rule_of(unit.path) or FileRule(unit.kind, ())
         origin = _origin(unit, origins)
-        path = _free(child, origin, unit, overlay)
+        path = _free(child, origin, unit, builder)
         found = origin.files[unit.path]
-        data = sources.read(origin, unit.path)
-        overlay.write(os.path.join(child.folder, path), Content(found.digest, found.mode, data))
+        data = snapshot.read(origin, unit.path)
+        builder.write(os.path.join(child.folder, path), Content(found.digest, found.mode, data))
         base = released[origin.slug].files.get(unit.path, found).digest
         if base == found.digest:
-            remember(overlay, bench, base, data)
+            remember(builder, bench, base, data)
         records = ledger.changed(
             records, [Record(unit, "copy", origin.slug, origin.release, base, why, source is not None)]
         )
         taken.append(Taken(unit, origin.label, path, tuple(_notes(world, unit, rule, origin, source is not None))))
-    draft.put_into(overlay)
-    write_ledger(overlay, child, records)
+    draft.put_into(builder)
+    write_ledger(builder, child, records)
     names = " ".join(shlex.quote(t.unit.address) for t in taken)
-    return overlay.plan(f"override {names} --child {child.slug}"), taken
+    return builder.plan(f"override {names} --child {child.slug}"), taken
 
 
 def _of_releases(world: World, released: Mapping[str, Theme], outcome: Outcome) -> list[tuple[Record, bytes]]:
@@ -202,8 +202,8 @@ def _origin(unit: Unit, origins: tuple[Theme, ...]) -> Theme:
     return next(t for t in origins if unit.path in t.files)
 
 
-def _free(child: Theme, origin: Theme, unit: Unit, overlay: Overlay) -> str:
-    standing = overlay.entry(os.path.join(child.folder, unit.path))
+def _free(child: Theme, origin: Theme, unit: Unit, builder: PlanBuilder) -> str:
+    standing = builder.entry(os.path.join(child.folder, unit.path))
     if standing is not None:
         raise ProtyponError(
             f"{child.slug} has {quote_path(unit.path)} already; nothing was overwritten",
@@ -242,12 +242,9 @@ def _broken_in_copy(world: World, unit: Unit, rule: FileRule, origin: Theme) -> 
 
 def _dead(world: World, unit: Unit, rule: FileRule, origin: Theme) -> str:
     """Why a copied code file would never run; empty where it would."""
-    copied = Draft(world, {unit.path: world.sources.read(origin, unit.path)}).world
-    usage = use.of(copied, unit.path, rule)
+    usage = use.of(_with_copy(world, unit, origin), unit.path, rule)
     return usage.because if usage.reach == "no" else ""
 
 
 def _with_copy(world: World, unit: Unit, origin: Theme) -> World:
-    with_copy = replace(world.child, files={**world.child.files, unit.path: origin.files[unit.path]})
-    lineage = Lineage((with_copy, *world.lineage.themes[1:]), root=world.lineage.root)
-    return World(world.platform, lineage, world.records, world.releases, world.sources)
+    return Draft(world, {unit.path: world.snapshot.read(origin, unit.path)}).world

@@ -20,7 +20,7 @@ from protypon.core.model.errors import BadInput, ProtyponError, Usage
 from protypon.core.model.nouns import Plan, Theme
 from protypon.core.model.paths import LINK, RUNNABLE, Entry, RelPath, is_name, quote_path, rel_path
 from protypon.core.platform.patterns import matches
-from protypon.core.store.overlay import Overlay, content, from_disk
+from protypon.core.store.plan_builder import PlanBuilder, content, from_disk
 from protypon.core.themes.bench import Bench
 
 EPOCH = (1980, 1, 1, 0, 0, 0)
@@ -56,16 +56,16 @@ def plan_pack(bench: Bench, child: Theme) -> tuple[Plan, Packed]:
         }
     )
     path = _archive_path(rule.name, child)
-    overlay = Overlay(bench.folder)
-    overlay.write(path, content(data))
+    builder = PlanBuilder(bench.folder)
+    builder.write(path, content(data))
     notes = _notes(bench, child)
     if not any(
         r.theme == child.slug and r.identity == child.identity and r.label == child.release
         for r in bench.store.releases("packed")
     ):
-        overlay.keep(theme_release(child, child.release, path, "packed"))
+        builder.keep(theme_release(child, child.release, path, "packed"))
     everything = set(_listing_paths(child))
-    return overlay.plan(f"pack {child.slug}"), Packed(
+    return builder.plan(f"pack {child.slug}"), Packed(
         path, len(files), len(data), tuple(sorted(everything - files.keys())), notes
     )
 

@@ -1,4 +1,4 @@
-"""Ledgers in an overlay, and where a name that was typed leads."""
+"""Ledgers in an builder, and where a name that was typed leads."""
 
 from __future__ import annotations
 
@@ -14,26 +14,26 @@ from protypon.core.model.paths import quote_path, unquote_path
 from protypon.core.platform.format import KINDS
 from protypon.core.platform.schema import nearest
 from protypon.core.store import ledger
-from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import LEDGER
 from protypon.core.units.registry import kinds
 from protypon.core.units.world import World
 
 
-def write_ledger(overlay: Overlay, theme: Theme, records: Mapping[Unit, Record]) -> None:
+def write_ledger(builder: PlanBuilder, theme: Theme, records: Mapping[Unit, Record]) -> None:
     """Plan a theme's ledger to hold these records."""
     path = os.path.join(theme.folder, LEDGER)
-    standing = overlay.entry(path)
-    text = overlay.read(path).decode("utf-8") if standing else ""
+    standing = builder.entry(path)
+    text = builder.read(path).decode("utf-8") if standing else ""
     new = ledger.write(text, records).encode("utf-8")
-    overlay.write(path, content(new) if standing is None else Content(content(new).digest, standing.mode, new))
+    builder.write(path, content(new) if standing is None else Content(content(new).digest, standing.mode, new))
 
 
-def remember(overlay: Overlay, bench: Bench, digest: str, data: bytes) -> None:
+def remember(builder: PlanBuilder, bench: Bench, digest: str, data: bytes) -> None:
     """Have a text that a record names in the store."""
     if not bench.store.has(digest):
-        overlay.remember(content(data))
+        builder.remember(content(data))
 
 
 def find_unit(text: str, world: World, themes: Iterable[Theme]) -> Unit:

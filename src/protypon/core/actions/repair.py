@@ -12,7 +12,7 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Release
 from protypon.core.model.paths import Entry
 from protypon.core.store import apply
-from protypon.core.store.overlay import Overlay
+from protypon.core.store.plan_builder import PlanBuilder
 from protypon.core.store.store import HIDDEN, LINES, list_bytes
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import identity_of
@@ -122,14 +122,14 @@ class _Repair:
     def _keep_present(self) -> None:
         """Keep what lies in the bench now, so that there is something to compare with."""
         self.bench.forget()
-        overlay = Overlay(self.folder)
+        builder = PlanBuilder(self.folder)
         try:
             themes = [theme for theme in self.bench.themes.values() if not theme.maintained]
-            told = keep_into(overlay, self.bench, themes, "the bench, by store repair")
+            told = keep_into(builder, self.bench, themes, "the bench, by store repair")
         except ProtyponError as error:
             self.told.done.append(f"themes were not kept: {error.message}")
             return
-        apply.carry_out(overlay.plan("store repair"), self.bench.store)
+        apply.carry_out(builder.plan("store repair"), self.bench.store)
         self.told.done += [f"kept {k.theme} {k.label or ''}".rstrip() for k in told if k.state == "new"]
 
     def _align(self) -> None:

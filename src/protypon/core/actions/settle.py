@@ -16,11 +16,11 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import Evidence, Lost, Missing, Supplied, text_of
 from protypon.core.model.nouns import Plan, Record, Theme, Unit
 from protypon.core.store import edits, ledger
-from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.store.proposals import path_of
 from protypon.core.store.proposing import Proposals
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.parent_functions import attachments, origin_of
 from protypon.core.units.registry import is_in_code, is_part
 from protypon.core.units.world import World
@@ -42,43 +42,43 @@ def plan_settle(bench: Bench, child: str | None, texts: Iterable[str], why: str)
 
     ``theme:SLUG`` settles the edits in a parent's own folder, until its contents change again.
     """
-    overlay = Overlay(bench.folder)
+    builder = PlanBuilder(bench.folder)
     typed = list(texts)
-    settled = [_settled_theme(bench, overlay, text[6:], why) for text in typed if text.startswith("theme:")]
+    settled = [_settled_theme(bench, builder, text[6:], why) for text in typed if text.startswith("theme:")]
     overrides = [text for text in typed if not text.startswith("theme:")]
     if overrides:
-        settled += _settled_overrides(bench, bench.child(child), overlay, overrides, why)
+        settled += _settled_overrides(bench, bench.child(child), builder, overrides, why)
     names = [item.unit.address for item in settled]
     option = f" --child {bench.child(child).slug}" if overrides else ""
-    return overlay.plan(f"settle {shlex.join(names)}{option}"), settled
+    return builder.plan(f"settle {shlex.join(names)}{option}"), settled
 
 
-def _settled_theme(bench: Bench, overlay: Overlay, slug: str, why: str) -> Settled:
+def _settled_theme(bench: Bench, builder: PlanBuilder, slug: str, why: str) -> Settled:
     theme = bench.theme(slug)
     release = edits.edited_release(theme, bench.releases)
     if release is None:
         raise ProtyponError(f"theme:{slug}: is not edited in its folder, so there is nothing to settle", Check())
-    kept = keep_edit(overlay, bench, theme, release, "the bench", why)
+    kept = keep_edit(builder, bench, theme, release, "the bench", why)
     return Settled(Unit("theme", slug), patch=kept.patch)
 
 
 def _settled_overrides(
-    bench: Bench, child: Theme, overlay: Overlay, texts: Iterable[str], why: str
+    bench: Bench, child: Theme, builder: PlanBuilder, texts: Iterable[str], why: str
 ) -> Iterator[Settled]:
-    sources = BenchSources(bench, overlay)
-    found = overrides_of(bench, child, sources)
+    snapshot = Snapshot.of_bench(bench)
+    found = overrides_of(bench, child, snapshot)
     records = bench.records(child)
-    waiting = Proposals(overlay)
+    waiting = Proposals(builder)
     units = [choose(text, sorted(found)) for text in texts]
     for unit in units:
-        record = _settled(bench, child, found[unit], records.get(unit), why, sources, overlay)
+        record = _settled(bench, child, found[unit], records.get(unit), why, snapshot, builder)
         records = ledger.changed(records, [record])
         yield Settled(unit, waiting.discard(child.slug, path_of(unit, found[unit].subject.file, is_part(unit.kind))))
-    write_ledger(overlay, child, records)
+    write_ledger(builder, child, records)
 
 
 def _settled(
-    bench: Bench, child: Theme, e: Evidence, record: Record | None, why: str, sources: BenchSources, overlay: Overlay
+    bench: Bench, child: Theme, e: Evidence, record: Record | None, why: str, snapshot: Snapshot, builder: PlanBuilder
 ) -> Record:
     unit = e.subject.unit
     if isinstance(e, Missing):
@@ -86,17 +86,17 @@ def _settled(
             f"{unit.address}: the file is gone, so there is nothing to keep",
             ("forget it with: ", Drop(unit.address)),
         )
-    world = world_of(bench, child, sources, {})
+    world = world_of(bench, child, snapshot, {})
     if is_in_code(unit.kind):
-        return _settled_in_code(bench, world, e, record, why, overlay)
+        return _settled_in_code(bench, world, e, record, why, builder)
     theme = world.ancestor(e.subject.now_from)
     if theme is None or not isinstance(e.source, Supplied):
         if record is None or not (isinstance(e.source, Lost) and e.source.referred):
             raise _nothing_further_up(unit)
         return replace(record, why=why)
-    data = sources.read(theme, source_path(world, e.subject))
+    data = snapshot.read(theme, source_path(world, e.subject))
     digest = content(data).digest
-    remember(overlay, bench, digest, data)
+    remember(builder, bench, digest, data)
     how = e.subject.how if record is None else record.how
     return Record(unit, how, theme.slug, theme.release, digest, why, record.pinned if record else False)
 
@@ -107,7 +107,7 @@ def _nothing_further_up(unit: Unit) -> ProtyponError:
 
 
 def _settled_in_code(
-    bench: Bench, world: World, e: Evidence, record: Record | None, why: str, overlay: Overlay
+    bench: Bench, world: World, e: Evidence, record: Record | None, why: str, builder: PlanBuilder
 ) -> Record:
     """What the parents have today, function or claim, is what the override is held against."""
     unit, text = e.subject.unit, text_of(e)
@@ -116,7 +116,7 @@ def _settled_in_code(
     if not text:
         raise _nothing_further_up(unit)
     digest = content(text).digest
-    remember(overlay, bench, digest, text)
+    remember(builder, bench, digest, text)
     written = record.written
     parents, origin = world.behaviour.parents, origin_of(world, unit.path) if unit.kind == "function" else None
     if written.at and parents is not None and origin is not None:

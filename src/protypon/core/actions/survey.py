@@ -18,8 +18,8 @@ from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import LINK, quote_path
 from protypon.core.platform.platform import Platform
 from protypon.core.themes.discover import by_slug, lineage_of, manifest_problems, themes_in
-from protypon.core.themes.folder_sources import FolderSources
 from protypon.core.themes.intake import listing_of
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.world import World
 
 FORMAT = "protypon.survey/1"
@@ -53,8 +53,8 @@ def survey(
     themes = themes_in(listing, platform, intake.name)
     known = by_slug(themes)
     parents = Counter(parent for theme in themes for parent in theme.parents)
-    sources = FolderSources(known_facts)
-    worlds = {id(theme): _world(theme, known, platform, sources) for theme in themes}
+    snapshot = Snapshot.of_folders(known_facts)
+    worlds = {id(theme): _world(theme, known, platform, snapshot) for theme in themes}
     rows = [_theme(theme, listing, platform, known, parents, units) | _offers(worlds[id(theme)]) for theme in themes]
     if len(themes) == 1 and rows[0]["release"] is None:
         rows[0]["release"] = intake.release
@@ -73,9 +73,9 @@ def survey(
     }
 
 
-def _world(theme: Theme, known: Mapping[str, Theme], platform: Platform, sources: FolderSources) -> World:
+def _world(theme: Theme, known: Mapping[str, Theme], platform: Platform, snapshot: Snapshot) -> World:
     """A theme as the child of its lineage."""
-    return World(platform, lineage_of(theme, known, platform), {}, (), sources)
+    return World(platform, lineage_of(theme, known, platform), {}, (), snapshot)
 
 
 def _offers(world: World) -> Table:

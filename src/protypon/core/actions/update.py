@@ -20,16 +20,16 @@ from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
 from protypon.core.model.actions import Update
 from protypon.core.model.errors import ProtyponError, Usage
-from protypon.core.model.nouns import Plan, Theme
+from protypon.core.model.nouns import Content, Plan, Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.store import edits
-from protypon.core.store.overlay import Overlay, from_disk
+from protypon.core.store.plan_builder import PlanBuilder, from_disk
 from protypon.core.store.proposing import Proposals
 from protypon.core.store.store import now
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import entries_of
 from protypon.core.themes.intake import chosen_theme, listing_of, themes_of
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,24 +50,26 @@ class Updated:
 def plan_update(bench: Bench, slug: str, intake: Intake | None, only: Iterable[str] = ()) -> tuple[Plan, Updated]:
     """Plan an update. Raises UnknownName for a theme that is not there, BadInput for a release that can't be read."""
     parent = bench.require_parent(slug)
-    overlay = Overlay(bench.folder)
-    sources = BenchSources(bench, overlay)
-    new = as_released(bench, sources, parent) if intake is None else _brought_in(bench, overlay, parent, intake)
-    wiped, edited_from = _edits(bench, sources, parent) if intake is not None else ((), None)
+    builder = PlanBuilder(bench.folder)
+    snapshot = Snapshot.of_bench(bench)
+    new, coming = as_released(bench, snapshot, parent), list[Content]()
+    if intake is not None:
+        new, coming = _brought_in(bench, builder, parent, intake)
+    wiped, edited_from = _edits(bench, snapshot, parent) if intake is not None else ((), None)
     children = _descendants(bench, parent, list(only))
     old = _old_label(bench, parent, children)
     changed = _changes(parent, new) if intake is not None else 0
     if not parent.maintained:
-        keep_into(overlay, bench, [parent], "the bench", _label_of_new(parent, intake))
-    planned = {slug: new}
-    waiting = Proposals(overlay)
+        keep_into(builder, bench, [parent], "the bench", _label_of_new(parent, intake))
+    planned, snapshot = {slug: new}, snapshot.with_texts(coming)
+    waiting = Proposals(builder)
     rows: dict[str, list[Row]] = {}
     for child in children:
-        carrying = Carrying(bench, overlay, sources, child, planned, len(bench.children) == 1, waiting)
+        carrying = Carrying(bench, builder, snapshot, child, planned, len(bench.children) == 1, waiting)
         rows[child.slug] = carry_child(carrying)
-        planned[child.slug] = carrying.planned_child()
+        planned[child.slug], snapshot = carrying.planned_child(), carrying.snapshot
     told = Updated(slug, parent.release if intake else old, new.release, changed, wiped, edited_from, rows)
-    return overlay.plan(f"update {slug}" + (f" --to {shlex.quote(intake.origin)}" if intake else "")), told
+    return builder.plan(f"update {slug}" + (f" --to {shlex.quote(intake.origin)}" if intake else "")), told
 
 
 def _label_of_new(parent: Theme, intake: Intake | None) -> str | None:
@@ -75,8 +77,8 @@ def _label_of_new(parent: Theme, intake: Intake | None) -> str | None:
     return None if intake is not None or edits.is_numbered(parent) else now().strftime("%Y-%m-%d")
 
 
-def _brought_in(bench: Bench, overlay: Overlay, parent: Theme, intake: Intake) -> Theme:
-    """Plan the parent's folder to be the new release, in every file, and to keep that; returns the parent as it will be."""
+def _brought_in(bench: Bench, builder: PlanBuilder, parent: Theme, intake: Intake) -> tuple[Theme, list[Content]]:
+    """Plan the parent's folder to be the new release, in every file, and to keep that; returns the parent as it will be, and its texts."""
     if parent.maintained:
         raise Usage(
             f"{parent.slug} has a ledger, so it is yours, and --to would replace it",
@@ -91,20 +93,20 @@ def _brought_in(bench: Bench, overlay: Overlay, parent: Theme, intake: Intake) -
         )
     folder = Folder(found.folder)
     coming = {path: from_disk(folder, entry) for path, entry in entries_of(listing, found).items()}
-    overlay.replace_folder(parent.folder, bench.entries(parent), coming)
+    builder.replace_folder(parent.folder, bench.entries(parent), coming)
     if not any(r.theme == parent.slug and r.identity == found.identity for r in bench.releases):
         files = {path: coming[path] for path in found.files}
         state = theme_release(parent, found.release, intake.origin)
-        overlay.keep(replace(state, identity=found.identity, files=files))
-    return replace(found, folder=parent.folder, slug=parent.slug)
+        builder.keep(replace(state, identity=found.identity, files=files))
+    return replace(found, folder=parent.folder, slug=parent.slug), list(coming.values())
 
 
-def _edits(bench: Bench, sources: BenchSources, parent: Theme) -> tuple[tuple[str, ...], str | None]:
+def _edits(bench: Bench, snapshot: Snapshot, parent: Theme) -> tuple[tuple[str, ...], str | None]:
     """Files edited in place in a parent that is about to be replaced, and the release that they were edited from."""
     release = edits.edited_release(parent, bench.releases)
     if release is None:
         return (), None
-    return tuple(edits.changed_files(parent, sources.files_of(release))), release.name
+    return tuple(edits.changed_files(parent, snapshot.files_of(release))), release.name
 
 
 def _descendants(bench: Bench, parent: Theme, only: list[str]) -> list[Theme]:

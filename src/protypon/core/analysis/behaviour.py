@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any, NamedTuple, Protocol, TypeVar, cast
+from typing import NamedTuple, TypeVar, cast
 
 from protypon.core.analysis.site import PageRun, SiteRun, page_kinds
 from protypon.core.analysis.state import Firing, State
@@ -16,7 +16,8 @@ from protypon.core.platform.meanings import Meaning, said
 from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.themes.inheritance import Supply
 from protypon.core.themes.reach import Location
-from protypon.core.themes.resolve import Resolver, Sources
+from protypon.core.themes.resolve import Resolver
+from protypon.core.themes.snapshot import Snapshot
 
 Made = TypeVar("Made")
 
@@ -36,15 +37,6 @@ class Said(NamedTuple):
         return Location(self.theme.slug, self.path, self.call.line)
 
 
-class BehaviourSources(Sources, Protocol):
-    """What a behaviour must read, and what it shares with those of other children."""
-
-    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]: ...
-
-    worked_out: dict[tuple[str, ...], Any]
-    """What was worked out of parents alone and of single files, by their contents: children of one parent ask for the same."""
-
-
 @dataclass(frozen=True)
 class Behaviour:
     """One lineage."""
@@ -52,13 +44,13 @@ class Behaviour:
     lineage: Lineage
     platform: Platform
     resolver: Resolver
-    sources: BehaviourSources
+    snapshot: Snapshot
     alike: Behaviour | None = None
     """A lineage whose code does the same."""
 
     @cached_property
     def site(self) -> SiteRun:
-        return SiteRun(self.lineage, self.platform, self.resolver, self.sources)
+        return SiteRun(self.lineage, self.platform, self.resolver, self.snapshot)
 
     @cached_property
     def state(self) -> State:
@@ -71,7 +63,7 @@ class Behaviour:
         for slug, path in dict.fromkeys(self.state.loaded):
             theme, rule = self.theme(slug), self.platform.rule_of(path)
             if theme is not None and rule is not None:
-                for problem in self.sources.problems(theme, path, rule.language)[:1]:
+                for problem in self.snapshot.problems(theme, path, rule.language)[:1]:
                     return replace(problem, file=f"{slug}/{problem.file}")
         return None
 
@@ -120,14 +112,14 @@ class Behaviour:
 
     def _alone(self, lineage: Lineage) -> Behaviour:
         alike = self.alike.parents if self.alike is not None else None
-        resolver = Resolver(lineage, self.platform, self.sources, alike.resolver if alike is not None else None)
-        return Behaviour(lineage, self.platform, resolver, self.sources, alike)
+        resolver = Resolver(lineage, self.platform, self.snapshot, alike.resolver if alike is not None else None)
+        return Behaviour(lineage, self.platform, resolver, self.snapshot, alike)
 
     def once(self, key: tuple[str, ...], make: Callable[[], Made]) -> Made:
         """What ``make`` makes, made once for all children that are checked together."""
-        if key not in self.sources.worked_out:
-            self.sources.worked_out[key] = make()
-        return cast(Made, self.sources.worked_out[key])
+        if key not in self.snapshot.worked_out:
+            self.snapshot.worked_out[key] = make()
+        return cast(Made, self.snapshot.worked_out[key])
 
     @property
     def speaks(self) -> bool:
@@ -138,7 +130,7 @@ class Behaviour:
         rule = self.platform.rule_of(path)
         if rule is None or not is_coded(rule.language) or path not in theme.files:
             return None
-        return rule, self.sources.code(theme, path, rule.language)
+        return rule, self.snapshot.code(theme, path, rule.language)
 
     def code_files(self, theme: Theme) -> Iterator[tuple[str, Code]]:
         """The code files of a theme with what each says; templates are not among them, and are not read for it."""
@@ -179,7 +171,7 @@ class Behaviour:
         rule = self.platform.rule_of(supply.path)
         if rule is None or not LANGUAGES[rule.language].extends:
             return True
-        called = self.sources.facts(supply.theme, supply.path, rule.language).calls
+        called = self.snapshot.facts(supply.theme, supply.path, rule.language).calls
         return any(name in self.platform.code.calls for name in called)
 
     @cached_property

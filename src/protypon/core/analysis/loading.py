@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any, Protocol
+from typing import Any
 
 from protypon.core.analysis.effects import EFFECTS, fire
 from protypon.core.analysis.expressions import EXPRESSIONS
@@ -19,12 +19,7 @@ from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.themes.inheritance import Supply
 from protypon.core.themes.reach import Location
 from protypon.core.themes.resolve import Resolver
-
-
-class CodeSources(Protocol):
-    """What a run must know of file contents."""
-
-    def code(self, theme: Theme, path: str, language: str) -> Code: ...
+from protypon.core.themes.snapshot import Snapshot
 
 
 @dataclass
@@ -41,7 +36,7 @@ class SiteSetting:
     lineage: Lineage
     platform: Platform
     resolver: Resolver
-    sources: CodeSources
+    snapshot: Snapshot
     budget: Budget = field(default_factory=lambda: Budget(CODE_TOTAL), compare=False)
 
 
@@ -115,7 +110,7 @@ class Loading:
         if not is_coded(rule.language):
             return File(theme.slug, path, Code())
         module = coded(rule.language)
-        code = self.site.sources.code(theme, path, rule.language)
+        code = self.site.snapshot.code(theme, path, rule.language)
         return File(theme.slug, path, code, rule.language, module.HOISTS, module.FOLDS_CASE)
 
     def _manifests(self) -> None:

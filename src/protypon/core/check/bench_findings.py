@@ -118,7 +118,7 @@ def _place(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]
 
 def _state(world: World, theme: Theme) -> list[Finding]:
     """Is an ancestor still what was kept of it? Asked once for all children."""
-    known = world.sources.worked_out
+    known = world.snapshot.worked_out
     key = ("state", theme.folder, theme.identity)
     if key not in known:
         known[key] = list(_state_of(world, theme))
@@ -138,7 +138,7 @@ def _state_of(world: World, theme: Theme) -> Iterator[Finding]:
     state = next((r for r in world.edits if (r.theme, r.identity) == (theme.slug, theme.identity)), None)
     if state is not None and state.why:
         return
-    released = world.sources.files_of(last)
+    released = world.snapshot.files_of(last)
     if not released:  # the store has lost it, which is said elsewhere
         return
     files = edits.changed_files(theme, released)

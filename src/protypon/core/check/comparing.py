@@ -6,14 +6,14 @@ from protypon.core.files.listing import blob_digest
 from protypon.core.model.evidence import Comparison, Evidence, Lost, Missing, Own, Part, Subject, Supplied, compared
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import LINK
-from protypon.core.themes.sources import BenchSources, Three
+from protypon.core.themes.comparisons import Three, compare
 from protypon.core.units.world import World
 
 
-def with_comparisons(world: World, found: list[Evidence], sources: BenchSources) -> list[Evidence]:
+def with_comparisons(world: World, found: list[Evidence]) -> list[Evidence]:
     """Fill in, for all overrides at once, what B, O and T say of each other."""
     wanted = {number: three for number, e in enumerate(found) if (three := three_of(world, e)) is not None}
-    results = sources.compare(wanted.values())
+    results = compare(world.snapshot, wanted.values())
     return [
         compared(e, _unless_link(world, e, result))
         if number in wanted and (result := results.get(wanted[number].key)) is not None

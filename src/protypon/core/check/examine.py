@@ -21,9 +21,10 @@ from protypon.core.model.evidence import Evidence, Present, Sentence, Stops, Ver
 from protypon.core.model.nouns import Finding, Lineage, Theme, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.store import edits, proposals
+from protypon.core.themes.alike import alike
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import lineage_of, with_manifest
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.next_steps import NextSteps
 from protypon.core.units.registry import in_code, is_in_code, kinds, kinds_in_code
 from protypon.core.units.world import World
@@ -52,11 +53,11 @@ def check_children(
 
     With ``jobs`` over one, what is left after a while is done by so many processes.
     """
-    sources = BenchSources(bench)
+    snapshot = Snapshot.of_bench(bench)
 
     def examined(share: list[str]) -> tuple[list[Examined], bool]:
-        found = [check_child(bench, bench.theme(slug), sources, against, only) for slug in share]
-        sources.save()
+        found = [check_child(bench, bench.theme(slug), snapshot, against, only) for slug in share]
+        snapshot.save()
         return found, bench.facts.kept
 
     begun, done = time.monotonic(), 0
@@ -74,14 +75,14 @@ def check_children(
     return made, kept
 
 
-def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Against | None, only: bool) -> Examined:
+def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against | None, only: bool) -> Examined:
     """Check one child afresh."""
     note("check", "%s: examined afresh", child.slug)
     replaced = {against.theme.slug: against.theme} if against else {}
-    world = world_of(bench, child, sources, replaced)
-    present = present_world(bench, child, sources, replaced, world)
+    world = world_of(bench, child, snapshot, replaced)
+    present = present_world(bench, child, snapshot, replaced, world)
     standing_in_bench = list(of_bench(present, bench.all_themes))
-    sources.trace.begin()
+    snapshot.trace.begin()
     standing_proposals = proposals.standing(bench.folder, child.slug)
     steps = NextSteps(
         child.slug,
@@ -90,9 +91,9 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
         against.theme.slug if against else None,
         frozenset(standing_proposals),
     )
-    verdicts = verdicts_of(world, sources, steps)
+    verdicts = verdicts_of(world, steps)
     if present is not world:
-        verdicts = _as_it_runs(verdicts, verdicts_of(present, sources, steps))
+        verdicts = _as_it_runs(verdicts, verdicts_of(present, steps))
     told = list(findings(present, bench.store.releases("packed"), verdicts, steps))
     told += _store_gone(child, bench)
     said = {proposals.path_of(v.unit, v.subject.file, v.subject.inside) for v in verdicts if v.verdict == "conflicted"}
@@ -101,8 +102,8 @@ def check_child(bench: Bench, child: Theme, sources: BenchSources, against: Agai
         told += standing(present, bench.themes[against.theme.slug], bench.all_themes)
     order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
     report = child_report(world.lineage, verdicts, [*standing_in_bench, *told], order)
-    edited = {t.slug: bool(t.stored) for t in world.ancestors if t.slug in sources.trace.edited}
-    return Examined(child.slug, report, finding_rows(told), sources.trace.texts, edited)
+    edited = {t.slug: bool(t.stored) for t in world.ancestors if t.slug in snapshot.trace.edited}
+    return Examined(child.slug, report, finding_rows(told), snapshot.trace.texts, edited)
 
 
 def _as_it_runs(verdicts: list[Verdict], now: list[Verdict]) -> list[Verdict]:
@@ -133,77 +134,78 @@ def _proposals_that_wait(child: Theme, found: Mapping[str, str], said: set[str],
         yield Finding("proposal-waits", "note", child.slug, file, because, step)
 
 
-def world_of(bench: Bench, child: Theme, sources: BenchSources, replaced: Mapping[str, Theme]) -> World:
+def world_of(bench: Bench, child: Theme, snapshot: Snapshot, replaced: Mapping[str, Theme]) -> World:
     """A child as it is judged, with some themes of the bench replaced by others; a parent that was edited in place counts as released."""
     others = (theme for theme in bench.themes.values() if theme.slug != child.slug)
-    released = {t.slug: t for t in map(partial(as_released, bench, sources), others)}
-    return _world(bench, child, sources, {**bench.themes, **released, **replaced}, replaced)
+    released = {t.slug: t for t in map(partial(as_released, bench, snapshot), others)}
+    return _world(bench, child, snapshot, {**bench.themes, **released, **replaced}, replaced)
 
 
 def present_world(
-    bench: Bench, child: Theme, sources: BenchSources, replaced: Mapping[str, Theme], released: World | None = None
+    bench: Bench, child: Theme, snapshot: Snapshot, replaced: Mapping[str, Theme], released: World | None = None
 ) -> World:
     """A child as the platform runs it now, edited parents and all; where none was edited, the ``released`` world itself."""
-    found = _world(bench, child, sources, {**bench.themes, **replaced}, replaced)
+    found = _world(bench, child, snapshot, {**bench.themes, **replaced}, replaced)
     if released is None or released.lineage == found.lineage:
         return released or found
     if released.lineage.slugs != found.lineage.slugs:
         return found
-    alike = [sources.alike(a, b) for a, b in zip(released.lineage.themes, found.lineage.themes, strict=True)]
-    if not all(a.reach for a in alike):
+    pairs = zip(released.lineage.themes, found.lineage.themes, strict=True)
+    both = [alike(snapshot, bench.platform, one, other) for one, other in pairs]
+    if not all(a.reach for a in both):
         return found
-    return replace(found, alike=released, runs_alike=all(a.code for a in alike))
+    return replace(found, alike=released, runs_alike=all(a.code for a in both))
 
 
-def as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:
+def as_released(bench: Bench, snapshot: Snapshot, theme: Theme) -> Theme:
     """A theme as its maker released it, if it was edited in the bench; else as it is. Asked once for all children."""
     key = ("released", theme.folder, theme.identity)
-    known, made = sources.worked_out.get(key, (None, theme))
+    known, made = snapshot.worked_out.get(key, (None, theme))
     if known is not theme:
-        made = _as_released(bench, sources, theme)
-        sources.worked_out[key] = theme, made
+        made = _as_released(bench, snapshot, theme)
+        snapshot.worked_out[key] = theme, made
     assert isinstance(made, Theme)
     return made
 
 
-def _as_released(bench: Bench, sources: BenchSources, theme: Theme) -> Theme:
+def _as_released(bench: Bench, snapshot: Snapshot, theme: Theme) -> Theme:
     release = edits.edited_release(theme, bench.releases)
     if release is None or not edits.is_numbered(theme):
         return theme
-    files = sources.files_of(release)
+    files = snapshot.files_of(release)
     seen = edits.as_released(theme, release, files)
     if not files or not all(bench.store.has(seen.files[path].digest) for path in seen.stored):
         return theme
     if theme.manifest in seen.stored:
-        return with_manifest(seen, sources.read(seen, theme.manifest), bench.platform)
+        return with_manifest(seen, snapshot.read(seen, theme.manifest), bench.platform)
     return seen
 
 
 def _world(
-    bench: Bench, child: Theme, sources: BenchSources, themes: Mapping[str, Theme], replaced: Mapping[str, Theme]
+    bench: Bench, child: Theme, snapshot: Snapshot, themes: Mapping[str, Theme], replaced: Mapping[str, Theme]
 ) -> World:
     found: Lineage = lineage_of(themes[child.slug], themes, bench.platform)
-    lineage = replace(found, themes=(found.child, *map(sources.traced, found.themes[1:])))
+    lineage = replace(found, themes=(found.child, *map(snapshot.traced, found.themes[1:])))
     standing_at = {t.slug: t.folder for t in bench.themes.values()}
     looked_at = tuple(t for t in replaced.values() if t.folder != standing_at.get(t.slug))
-    return World(bench.platform, lineage, bench.records(child), bench.releases, sources, looked_at, bench.edits)
+    return World(bench.platform, lineage, bench.records(child), bench.releases, snapshot, looked_at, bench.edits)
 
 
-def verdicts_of(world: World, sources: BenchSources, steps: NextSteps) -> list[Verdict]:
+def verdicts_of(world: World, steps: NextSteps) -> list[Verdict]:
     """Judge every override of a world."""
     found = [evidence for kind in kinds() for evidence in kind.find(world)]
     if any(_stops_in_code(e) for e in found):
         found = _behind(world, found)
-    found = [_beside_edits(world, e, sources) for e in found]
-    return [judge(e, steps) for e in with_comparisons(world, found, sources)]
+    found = [_beside_edits(world, e) for e in found]
+    return [judge(e, steps) for e in with_comparisons(world, found)]
 
 
-def _beside_edits(world: World, e: Evidence, sources: BenchSources) -> Evidence:
+def _beside_edits(world: World, e: Evidence) -> Evidence:
     """A copy inside code that says what an edited parent's release says: to drop it would bring the edits in."""
     theme = world.ancestor(e.subject.now_from) if is_in_code(e.subject.unit.kind) else None
     if theme is None or not isinstance(e, Present) or not e.same:
         return e
-    sources.trace.edited.add(theme.slug)
+    world.snapshot.trace.edited.add(theme.slug)
     if not theme.stored:
         return e
     return replace(e, needed=f"{theme.slug} was edited in its own folder, and what stands there would be used instead")

@@ -32,7 +32,7 @@ def _unparsed(world: World, told: set[str]) -> Iterator[Finding]:
         for path, rule in sorted(ruled.rows, key=lambda row: row[0]) if own else ruled.stopping:
             if rule.if_broken == "file" or (own and path in told):
                 continue
-            for problem in world.sources.problems(theme, path, rule.language)[:1]:
+            for problem in world.snapshot.problems(theme, path, rule.language)[:1]:
                 weight, stops = _stops(world, theme, path, rule)
                 yield Finding(
                     "does-not-parse",
@@ -88,7 +88,7 @@ def _relative(world: World) -> Iterator[Finding]:
 
 def broken_addresses(world: World, path: str, rule: FileRule) -> list[tuple[str, int]]:
     """The targets of relative addresses in a file of the child that are not there, each with the first line that asks for it."""
-    facts = world.sources.facts(world.child, path, rule.language)
+    facts = world.snapshot.facts(world.child, path, rule.language)
     looked_in = world.lineage.themes if world.platform.served == "lineage" else (world.child,)
     found: dict[str, int] = {}
     for names, line in {r.names: r.line for r in reversed(facts.references)}.items():

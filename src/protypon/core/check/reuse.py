@@ -19,7 +19,7 @@ from protypon.core.files.notes import note
 from protypon.core.model.nouns import Theme
 from protypon.core.store import edits
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.sources import BenchSources
+from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.world import World
 
 STATE = "state"
@@ -39,8 +39,8 @@ class Reuse:
         self._states: dict[str, State | None] = {}
 
     @cached_property
-    def _sources(self) -> BenchSources:
-        return BenchSources(self.bench)
+    def _snapshot(self) -> Snapshot:
+        return Snapshot.of_bench(self.bench)
 
     def put(self, made: Examined, folders: list[str]) -> None:
         """Remember a report that was made afresh."""
@@ -83,7 +83,7 @@ class Reuse:
                 return None
         bench = self.bench
         world = World(
-            bench.platform, bench.lineage(bench.theme(slug)), {}, bench.releases, self._sources, (), bench.edits
+            bench.platform, bench.lineage(bench.theme(slug)), {}, bench.releases, self._snapshot, (), bench.edits
         )
         told = finding_rows(of_bench(world, bench.all_themes))
         report: Report = row["report"]
@@ -134,7 +134,7 @@ class Reuse:
         key = (rule.language, before, now)
         if key not in self._same:
             self._same[key] = self.bench.facts.read_the_same(
-                rule.language, before, now, path, lambda: self._sources.read(theme, path)
+                rule.language, before, now, path, lambda: self._snapshot.read(theme, path)
             )
         return self._same[key]
 

@@ -24,7 +24,7 @@ from protypon.core.model.errors import BadInput, ProtyponError
 from protypon.core.model.limits import STATE_BYTES
 from protypon.core.model.nouns import Change, Content, Plan
 from protypon.core.model.paths import FOLDER, LINK, RUNNABLE, Entry, quote_path, rel_path
-from protypon.core.store.overlay import content, from_disk
+from protypon.core.store.plan_builder import content, from_disk
 from protypon.core.store.store import HIDDEN, FileState, Folders, JournalEntry, Move, Store, now
 
 RELEASES = f"{HIDDEN}/releases.json"

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from protypon.core.model.nouns import Content, Release, Theme
 from protypon.core.model.paths import LINK, Entry, RelPath, quote_path, rel_path
-from protypon.core.store.overlay import content
+from protypon.core.store.plan_builder import content
 
 Files = Mapping[str, tuple[int, str]]
 

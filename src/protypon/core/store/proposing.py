@@ -7,16 +7,16 @@ from collections.abc import Mapping
 
 from protypon.core.model.errors import BadInput
 from protypon.core.model.paths import FILE, RUNNABLE, RelPath, quote_path, rel_path
-from protypon.core.store.overlay import Overlay, content
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.store.proposals import FORMAT, INDEX, Proposal, place, read, state
 
 
 class Proposals:
     """The proposals of a bench while a command plans: one for all children, so that none forgets another's."""
 
-    def __init__(self, overlay: Overlay) -> None:
-        self._overlay = overlay
-        self._index = read(overlay.folder)
+    def __init__(self, builder: PlanBuilder) -> None:
+        self._builder = builder
+        self._index = read(builder.folder)
 
     def find(self, child: str, file: str) -> Proposal | None:
         return self._index.get(child, {}).get(file)
@@ -28,11 +28,11 @@ class Proposals:
     def state(self, child: str, file: str) -> str:
         """How far a proposal is; empty where there is none."""
         found = self.find(child, file)
-        return "" if found is None else state(self._overlay.folder, place(child, file), found)
+        return "" if found is None else state(self._builder.folder, place(child, file), found)
 
     def text(self, child: str, file: str) -> bytes:
         """What a person has made of a proposal."""
-        return self._overlay.folder.read(place(child, file))
+        return self._builder.folder.read(place(child, file))
 
     def put(self, child: str, file: str, proposal: Proposal, texts: Mapping[str, bytes]) -> str:
         """Plan a proposal. Returns the path that is in its way, because a person has touched it; nothing is planned then."""
@@ -44,9 +44,9 @@ class Proposals:
                 return path
         for path in known.keys() - texts.keys():
             if not self._touched(path, {known[path]}):
-                self._overlay.remove(path)
+                self._builder.remove(path)
         for path, data in texts.items():
-            self._overlay.write(path, content(data))
+            self._builder.write(path, content(data))
         self._index.setdefault(child, {})[file] = proposal
         self._note()
         return ""
@@ -58,19 +58,19 @@ class Proposals:
             return ""
         left = ""
         for path, digest in old.written(place(child, file)).items():
-            if self._overlay.entry(path) is None:
+            if self._builder.entry(path) is None:
                 continue
             if not taken_up and self._touched(path, {digest}):
                 left = path
             else:
-                self._overlay.remove(path)
+                self._builder.remove(path)
         self._note()
         return left
 
     def _touched(self, path: RelPath, ours: set[str | None]) -> bool:
         """Whether something stands at a path that no command has written there."""
         try:
-            found = self._overlay.entry(path)
+            found = self._builder.entry(path)
         except BadInput:
             return True
         return found is not None and (found.mode not in (FILE, RUNNABLE) or found.digest not in ours)
@@ -78,7 +78,7 @@ class Proposals:
     def _note(self) -> None:
         children = {child: {f: p._asdict() for f, p in files.items()} for child, files in self._index.items() if files}
         data = json.dumps({"format": FORMAT, "children": children}, indent=1) + "\n"
-        self._overlay.write(INDEX, content(data.encode("utf-8", "backslashreplace")))
+        self._builder.write(INDEX, content(data.encode("utf-8", "backslashreplace")))
 
 
 def touched_note(path: str) -> str:

@@ -1,12 +1,10 @@
-"""Lineage -> who wins, and the whole ranking; also "without this one". Pure: what sources say comes in through ``Sources``."""
+"""Lineage -> who wins, and the whole ranking; also "without this one". Pure: what sources say comes from a snapshot."""
 
 from __future__ import annotations
 
 from collections import defaultdict
 from functools import cached_property
-from typing import Protocol
 
-from protypon.core.languages.code import Code
 from protypon.core.languages.registry import LANGUAGES, is_coded
 from protypon.core.languages.source import SourceFacts
 from protypon.core.model.nouns import Lineage, Theme
@@ -14,23 +12,14 @@ from protypon.core.platform.meanings import part_references
 from protypon.core.platform.platform import FileRule, Platform, Register
 from protypon.core.themes.inheritance import Supply
 from protypon.core.themes.reach import Reach, walk
-
-
-class Sources(Protocol):
-    """What resolution must know of file contents."""
-
-    def facts(self, theme: Theme, path: str, language: str) -> SourceFacts:
-        """Syntax facts of one file of a theme."""
-
-    def code(self, theme: Theme, path: str, language: str) -> Code:
-        """What one file of a theme says."""
+from protypon.core.themes.snapshot import Snapshot
 
 
 class Resolver:
     """Who supplies what in one lineage."""
 
-    def __init__(self, lineage: Lineage, platform: Platform, sources: Sources, alike: Resolver | None = None) -> None:
-        self.lineage, self.platform, self.sources = lineage, platform, sources
+    def __init__(self, lineage: Lineage, platform: Platform, snapshot: Snapshot, alike: Resolver | None = None) -> None:
+        self.lineage, self.platform, self.snapshot = lineage, platform, snapshot
         self._alike = alike
         """The resolver of a lineage in which the platform comes to the same templates."""
 
@@ -100,10 +89,10 @@ class Resolver:
 
     def facts(self, supply: Supply, rule: FileRule) -> SourceFacts:
         """What a file names. Where templates ask for others by calls, the platform file says which calls."""
-        found = self.sources.facts(supply.theme, supply.path, rule.language)
+        found = self.snapshot.facts(supply.theme, supply.path, rule.language)
         if rule.kind != "template" or LANGUAGES[rule.language].extends or not is_coded(rule.language):
             return found
-        code = self.sources.code(supply.theme, supply.path, rule.language)
+        code = self.snapshot.code(supply.theme, supply.path, rule.language)
         return SourceFacts(part_references(code, self.platform.code), found.blocks, found.mentions)
 
     def registered(self, register: Register) -> list[tuple[str, Theme]]:

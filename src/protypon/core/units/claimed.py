@@ -34,7 +34,7 @@ def begun(world: World, record: Record) -> Subject:
     source = world.ancestor(record.source)
     return Subject(
         unit=record.unit, listed=True, how=record.how, file=record.written.file, base=record.digest,
-        base_here=world.sources.blob(record.digest) is not None, origin=record.source, taken=record.release,
+        base_here=world.snapshot.blob(record.digest) is not None, origin=record.source, taken=record.release,
         now_from=source.slug if source else None, now=source.release if source else None, sure=record.sure,
     )  # fmt: skip
 
@@ -71,7 +71,7 @@ def compared(world: World, subject: Subject, record: Record, now: claims.Claim, 
     source = held(now)
     if source.digest == subject.base:
         return Present(replace(subject, told=told), DOES, source)
-    before = claims.read(world.sources.blob(record.digest))
+    before = claims.read(world.snapshot.blob(record.digest))
     label = f"{subject.now_from} {subject.now}" if subject.now else subject.now_from or world.platform.title
     changes = "; ".join(claims.differences(before, now)) or "the claim is written otherwise"
     told["drifted"] = Told(f"{label}: {changes}; yours still applies", Update)

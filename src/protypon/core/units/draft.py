@@ -1,62 +1,25 @@
-"""A child as it would be with some files changed: followed like one on disk, and put into an overlay when it is right."""
+"""A child as it would be with some files changed: followed like one on disk, and put into an builder when it is right."""
 
 from __future__ import annotations
 
 import hashlib
 import os
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.languages.code import Code
-from protypon.core.languages.facts import FactsCache
-from protypon.core.languages.source import SourceFacts
 from protypon.core.languages.text_edits import Style, style_of
 from protypon.core.languages.writers import Writer, writer
 from protypon.core.model.actions import Check
 from protypon.core.model.errors import ProtyponError
-from protypon.core.model.nouns import Content, Problem, Release, Theme
+from protypon.core.model.nouns import Content, Problem, Theme
 from protypon.core.model.paths import FILE, Entry, quote_path
 from protypon.core.platform import manifest
 from protypon.core.platform.platform import FileRule
-from protypon.core.store.overlay import Overlay
-from protypon.core.units.world import World, WorldSources
-
-
-class _Sources:
-    """The contents of a world, with some of the child's files changed."""
-
-    def __init__(self, below: WorldSources, folder: str, files: Mapping[str, bytes]) -> None:
-        self._below, self._folder, self._files = below, folder, files
-        self.worked_out = below.worked_out
-
-    def read(self, theme: Theme, path: str) -> bytes:
-        changed = self._files.get(path) if theme.folder == self._folder else None
-        return changed if changed is not None else self._below.read(theme, path)
-
-    def facts(self, theme: Theme, path: str, language: str) -> SourceFacts:
-        return self.cache.facts(language, theme.files[path].digest, lambda: self.read(theme, path))
-
-    def code(self, theme: Theme, path: str, language: str) -> Code:
-        return self.cache.code(language, theme.files[path].digest, lambda: self.read(theme, path))
-
-    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:
-        return self.cache.problems(name, theme.files[path].digest, path, lambda: self.read(theme, path))
-
-    @property
-    def cache(self) -> FactsCache:
-        return self._below.cache
-
-    def names(self, theme: Theme) -> dict[str, list[str]]:
-        return self._below.names(theme)
-
-    def blob(self, digest: str) -> bytes | None:
-        return self._below.blob(digest)
-
-    def files_of(self, release: Release) -> dict[str, tuple[int, str]]:
-        return self._below.files_of(release)
+from protypon.core.store.plan_builder import PlanBuilder
+from protypon.core.units.world import World
 
 
 class Draft:
@@ -86,12 +49,25 @@ class Draft:
         if not self.files:
             return self.start
         start = self.start
-        sources = _Sources(start.sources, start.child.folder, {p: d for p, d in self.files.items() if d is not None})
+        snapshot = start.snapshot.with_texts(self.contents.values())
         lineage = replace(start.lineage, themes=(self.child, *start.ancestors))
-        return World(start.platform, lineage, start.records, start.releases, sources, start.unplaced)
+        return World(start.platform, lineage, start.records, start.releases, snapshot, start.unplaced)
+
+    @property
+    def contents(self) -> dict[str, Content]:
+        """The files that are changed and not taken away."""
+        changed = ((path, data, self.child.files.get(path)) for path, data in self.files.items())
+        return {path: Content(entry.digest, entry.mode, data) for path, data, entry in changed if entry is not None}
+
+    def with_texts(self, texts: Iterable[Content]) -> Draft:
+        """The same with more texts that records name."""
+        made = Draft(self.start.with_texts(texts), self.files, self.values)
+        if "world" in self.__dict__:
+            made.__dict__["world"] = self.world.with_texts(texts)
+        return made
 
     def read(self, path: str) -> bytes:
-        return self.world.sources.read(self.child, path)
+        return self.world.snapshot.read(self.child, path)
 
     def has(self, path: str) -> bool:
         return path in self.child.files
@@ -115,26 +91,26 @@ class Draft:
             rule = self.start.platform.rule_of(path)
             if data is None or rule is None:
                 continue
-            before = path in self.start.child.files and self.start.sources.problems(
+            before = path in self.start.child.files and self.start.snapshot.problems(
                 self.start.child, path, rule.language
             )
-            after = self.world.sources.problems(self.child, path, rule.language)
+            after = self.world.snapshot.problems(self.child, path, rule.language)
             if after and not before:
                 return after[0]
         return None
 
-    def put_into(self, overlay: Overlay) -> None:
+    def put_into(self, builder: PlanBuilder) -> None:
         """Plan the files of this draft. Raises ProtyponError where one would not parse."""
         problem = self.problem()
         if problem is not None:
             raise ProtyponError(f"what would be written does not parse: {problem}; nothing was changed", Check())
-        for path, data in self.files.items():
+        contents = self.contents
+        for path in self.files:
             full = os.path.join(self.child.folder, path)
-            if data is None:
-                overlay.remove(full)
+            if path in contents:
+                builder.write(full, contents[path])
             else:
-                entry = self.child.files[path]
-                overlay.write(full, Content(entry.digest, entry.mode, data))
+                builder.remove(full)
 
 
 def code_file(draft: Draft, wanted: str = "") -> tuple[str, FileRule, bool]:
@@ -167,7 +143,7 @@ def open_code(draft: Draft, wanted: str = "") -> tuple[str, bytes, Writer, Style
     made = writer(rule.language)
     if not new:
         data = draft.read(path)
-        if draft.world.sources.problems(draft.child, path, rule.language):
+        if draft.world.snapshot.problems(draft.child, path, rule.language):
             raise ProtyponError(
                 f"{quote_path(path)} does not parse, so nothing can be written into it",
                 ("see where with: ", Check(draft.child.slug)),
@@ -186,5 +162,5 @@ def _sample(draft: Draft, rule: FileRule) -> bytes:
     for theme in draft.start.ancestors:
         for path in sorted(theme.files):
             if draft.start.platform.rule_of(path) == rule:
-                return draft.start.sources.read(theme, path)
+                return draft.start.snapshot.read(theme, path)
     return b""

@@ -95,7 +95,7 @@ def own_function(world: World, name: str, file: str = "") -> Origin | None:
 
 def span_of(world: World, origin: Origin) -> tuple[bytes, FunctionSpan | None]:
     """A function's file, and where the function stands in it."""
-    data = world.sources.read(origin.theme, origin.path)
+    data = world.snapshot.read(origin.theme, origin.path)
     rule = world.platform.rule_of(origin.path)
     spans = writer(rule.language).functions(data) if rule is not None else []
     return data, next((s for s in spans if s.start == origin.function.start), None)

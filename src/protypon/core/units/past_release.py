@@ -34,9 +34,9 @@ def past_release_of(world: World, record: Record) -> PastRelease | None:
 def former_in(world: World, release: Release) -> PastRelease:
     """What one kept release said."""
     key = ("former", release.tree)
-    if key not in world.sources.worked_out:
-        world.sources.worked_out[key] = _read(world, list(_files(world, world.sources.files_of(release))))
-    found = world.sources.worked_out[key]
+    if key not in world.snapshot.worked_out:
+        world.snapshot.worked_out[key] = _read(world, list(_files(world, world.snapshot.files_of(release))))
+    found = world.snapshot.worked_out[key]
     assert isinstance(found, PastRelease)
     return found
 
@@ -46,7 +46,7 @@ def _files(world: World, files: dict[str, tuple[int, str]]) -> Iterator[tuple[st
         rule = world.platform.rule_of(path)
         if rule is None or rule.kind not in ("code", "template") or not is_coded(rule.language):
             continue
-        data = world.sources.blob(digest)
+        data = world.snapshot.blob(digest)
         if data is not None and len(data) < 1 << 20:
             yield rule.language, data, coded(rule.language).code(data)
 

@@ -54,7 +54,7 @@ def _unseen(before: Draft, after: Draft, origin: Origin, called: str) -> str:
     if own is None or rule is None:
         return ""
     made = writer(rule.language)
-    theirs = made.globals_of(before.world.sources.read(origin.theme, origin.path))
+    theirs = made.globals_of(before.world.snapshot.read(origin.theme, origin.path))
     mine = made.globals_of(after.read(own.path))
     text = text_of(after.world, own)
     missing = sorted(name for name in made.uses(text) & theirs.keys() if name not in mine)

@@ -2,35 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any, Protocol
+from typing import Any
 
 from protypon.core.analysis.behaviour import Behaviour
-from protypon.core.languages.code import Code
-from protypon.core.languages.facts import FactsCache
-from protypon.core.languages.source import SourceFacts
-from protypon.core.model.nouns import Lineage, Problem, Record, Release, Theme, Unit
+from protypon.core.model.nouns import Content, Lineage, Record, Release, Theme, Unit
 from protypon.core.platform.platform import Platform
 from protypon.core.themes.reach import Location
 from protypon.core.themes.resolve import Resolver, relative
-
-
-class WorldSources(Protocol):
-    """What a check must read."""
-
-    worked_out: dict[tuple[str, ...], Any]
-
-    @property
-    def cache(self) -> FactsCache: ...
-    def read(self, theme: Theme, path: str) -> bytes: ...
-    def facts(self, theme: Theme, path: str, language: str) -> SourceFacts: ...
-    def code(self, theme: Theme, path: str, language: str) -> Code: ...
-    def problems(self, theme: Theme, path: str, name: str) -> list[Problem]: ...
-    def names(self, theme: Theme) -> dict[str, list[str]]: ...
-    def blob(self, digest: str) -> bytes | None: ...
-    def files_of(self, release: Release) -> dict[str, tuple[int, str]]: ...
+from protypon.core.themes.snapshot import Snapshot
 
 
 @dataclass(frozen=True)
@@ -41,7 +23,7 @@ class World:
     lineage: Lineage
     records: Mapping[Unit, Record]
     releases: tuple[Release, ...]
-    sources: WorldSources
+    snapshot: Snapshot
     unplaced: tuple[Theme, ...] = ()
     """Releases that are only looked at: they stand nowhere in the bench."""
     edits: tuple[Release, ...] = ()
@@ -62,19 +44,25 @@ class World:
 
     @cached_property
     def resolver(self) -> Resolver:
-        return Resolver(self.lineage, self.platform, self.sources, self.alike.resolver if self.alike else None)
+        return Resolver(self.lineage, self.platform, self.snapshot, self.alike.resolver if self.alike else None)
 
     @cached_property
     def behaviour(self) -> Behaviour:
         """What the lineage's code and templates come to."""
         like = self.alike.behaviour if self.alike and self.runs_alike else None
-        return Behaviour(self.lineage, self.platform, self.resolver, self.sources, like)
+        return Behaviour(self.lineage, self.platform, self.resolver, self.snapshot, like)
 
     def with_records(self, records: Mapping[Unit, Record]) -> World:
         """The same with another ledger: what the code comes to does not hang on it."""
         made = replace(self, records=records)
         made.__dict__["behaviour"] = self.behaviour
         made.__dict__["resolver"] = self.resolver
+        return made
+
+    def with_texts(self, texts: Iterable[Content]) -> World:
+        """The same with more texts that records name: what the code comes to does not hang on those."""
+        made = replace(self, snapshot=self.snapshot.with_texts(texts))
+        made.__dict__.update({name: self.__dict__[name] for name in ("behaviour", "resolver") if name in self.__dict__})
         return made
 
     @cached_property
@@ -90,7 +78,7 @@ class World:
         for path in sorted(self.child.files):
             rule = self.platform.rule_of(path)
             if rule is not None and rule.kind in ("style", "script"):
-                references = self.sources.facts(self.child, path, rule.language).references
+                references = self.snapshot.facts(self.child, path, rule.language).references
                 for names, line in {r.names: r.line for r in reversed(references)}.items():
                     target = relative(path, names)
                     if target is not None and target in self.child.files:
@@ -104,7 +92,7 @@ class World:
     def former_paths(self) -> frozenset[str]:
         """Every path that a kept release of an ancestor has."""
         slugs = {t.slug for t in self.ancestors}
-        return frozenset(path for r in self.releases if r.theme in slugs for path in self.sources.files_of(r))
+        return frozenset(path for r in self.releases if r.theme in slugs for path in self.snapshot.files_of(r))
 
     def release(self, theme: str, label: str | None) -> Release | None:
         """The kept release that a record names; the latest of that label."""

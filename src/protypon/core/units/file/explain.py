@@ -79,5 +79,5 @@ def _notes(world: World, unit: Unit, winner: Supply | None, rule: FileRule, reac
 
 
 def _text(world: World, theme: Theme, path: str) -> str:
-    data = world.sources.read(theme, path)[:8192]
+    data = world.snapshot.read(theme, path)[:8192]
     return "" if b"\0" in data else data.decode("utf-8", "replace")

@@ -76,7 +76,9 @@ def _listed(world: World, record: Record) -> Evidence:
     rule = _rule(world, unit)
     located = _locate(world, unit, rule)
     theirs = _theirs(world, located.path, unit.path, rule, record)
-    base_here = (theirs is not None and theirs.digest == record.digest) or world.sources.blob(record.digest) is not None
+    base_here = (theirs is not None and theirs.digest == record.digest) or world.snapshot.blob(
+        record.digest
+    ) is not None
     return _evidence(world, unit, rule, located, theirs, record, base_here)
 
 
@@ -168,7 +170,7 @@ def _similar_names(world: World, theme: Theme, path: str) -> Iterator[str]:
     name = path.rpartition("/")[2].casefold()
     ends = [at for at, char in enumerate(name) if char == "."] + [len(name)]
     for end in ends:
-        yield from world.sources.names(theme).get(name[:end], ())
+        yield from world.snapshot.names(theme).get(name[:end], ())
 
 
 def _other_folder(world: World, path: str, rule: FileRule | None, theme: Theme, other: str) -> str:
@@ -181,7 +183,7 @@ def _other_folder(world: World, path: str, rule: FileRule | None, theme: Theme, 
         and (rule.kind not in ("asset", "text", "setting"))
     ):
         return ""
-    texts = world.sources.read(world.child, path), world.sources.read(theme, other)
+    texts = world.snapshot.read(world.child, path), world.snapshot.read(theme, other)
     wanted = 1.0 if rule is not None and rule.kind == "asset" else 0.6
     if likeness.alike(*texts) < wanted:
         return ""
@@ -261,7 +263,7 @@ def _source(
     if record is None:
         return Lost()
     return Lost(
-        tuple(_moved(world, record, rule, world.sources.blob(record.digest))),
+        tuple(_moved(world, record, rule, world.snapshot.blob(record.digest))),
         _gone_since(world, record),
         use.referred(world, located.path if located.entry else unit.path, rule),
     )
@@ -287,7 +289,7 @@ def _stops(world: World, rule: FileRule, located: Located) -> tuple[str, int | N
     """Why a file stops the site, if it does, and in which line."""
     if located.entry is None or located.stray or rule.if_broken != "theme":
         return "", None
-    problems = world.sources.problems(world.child, located.path, rule.language)
+    problems = world.snapshot.problems(world.child, located.path, rule.language)
     return (str(problems[0]), problems[0].line) if problems else ("", None)
 
 
@@ -297,11 +299,11 @@ def _parts(
     """For an override that only adds: which of the parts it sets changed or went further up."""
     if theirs is None or record is None or theirs.digest == record.digest:
         return ()
-    base = world.sources.blob(record.digest)
+    base = world.snapshot.blob(record.digest)
     if base is None:
         return ()
     return parts.touched(
-        world.sources.read(world.child, located.path), base, world.sources.read(*theirs), rule.language
+        world.snapshot.read(world.child, located.path), base, world.snapshot.read(*theirs), rule.language
     )
 
 
@@ -348,14 +350,14 @@ class _NewFiles:
 
     @cached_property
     def index(self) -> likeness.Index:
-        return likeness.Index([self.world.sources.read(*supply) for supply in self.supplies])
+        return likeness.Index([self.world.snapshot.read(*supply) for supply in self.supplies])
 
 
 def _new_files(world: World, record: Record, kind: str) -> _NewFiles:
     release = world.release(record.source, record.release)
     key = ("new files", kind, release.tree if release else "")
     if key not in world.memo:
-        before = world.sources.files_of(release) if release else {}
+        before = world.snapshot.files_of(release) if release else {}
         paths = [(theme, path) for theme in world.ancestors for path in sorted(theme.files) if path not in before]
         rules = ((theme, path, world.platform.rule_of(path)) for theme, path in paths)
         world.memo[key] = _NewFiles(world, [Supply(t, p) for t, p, r in rules if r is not None and r.kind == kind])
@@ -371,7 +373,7 @@ def _gone_since(world: World, record: Record) -> str | None:
         if release.theme != record.source:
             continue
         started = started or release.label == record.release
-        if started and record.unit.path not in world.sources.files_of(release):
+        if started and record.unit.path not in world.snapshot.files_of(release):
             return release.name
     source = world.ancestor(record.source)
     return source.release if source else None

@@ -174,7 +174,7 @@ def _named_in_text(world: World, path: str) -> str:
             rule = world.platform.rule_of(other)
             if rule is None or rule.kind == "asset" or other == path:
                 continue
-            data = world.sources.read(theme, other)
+            data = world.snapshot.read(theme, other)
             at = data.find(name)
             if at >= 0:
                 return shown(Location(theme.slug, other, data.count(b"\n", 0, at) + 1))

@@ -35,7 +35,7 @@ def attaching_like(draft: Draft, text: bytes, origin: Origin, record: Record) ->
     """Marks on the child's copy follow the parent's, where the child has left them as they were taken."""
     made = writer_of(draft, origin)
     theirs = text_of(draft.world, origin)
-    before = draft.start.sources.blob(record.digest)
+    before = draft.start.snapshot.blob(record.digest)
     if before is None:
         return text
     marks = [_marks(data, made) for data in (text, theirs, before)]
@@ -107,7 +107,7 @@ def imports(draft: Draft, origin: Origin, file: str, text: bytes) -> list[str]:
     if rule is None:
         return []
     made = writer(rule.language)
-    theirs = made.globals_of(draft.world.sources.read(origin.theme, origin.path))
+    theirs = made.globals_of(draft.world.snapshot.read(origin.theme, origin.path))
     mine = made.globals_of(draft.read(file)) if draft.has(file) else {}
     module = coder(draft, file)[0].module.partition(".")[0]
     wanted = [

@@ -49,7 +49,7 @@ def gone(world: World, subject: Subject, digest: str, record: Record) -> Gone:
 
 def _alike(world: World, record: Record) -> list[tuple[float, Origin]]:
     """The parents' functions that were not there when it was taken and are like its text; ties stay together."""
-    base = world.sources.blob(record.digest)
+    base = world.snapshot.blob(record.digest)
     if base is None:
         return []
     former = past_release_of(world, record)

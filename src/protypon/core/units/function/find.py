@@ -134,7 +134,7 @@ def _listed(world: World, record: Record, records: list[Record]) -> Evidence:
     origin = origin_of(world, record.unit.path) if not world.lineage.cut else None
     subject = Subject(
         inside=True, unit=record.unit, listed=True, how=record.how, file=own.path if own is not None else record.written.file,
-        line=own.function.line if own is not None else None, base=record.digest, base_here=world.sources.blob(record.digest) is not None,
+        line=own.function.line if own is not None else None, base=record.digest, base_here=world.snapshot.blob(record.digest) is not None,
         origin=record.source, taken=record.release, sure=record.sure,
     )  # fmt: skip
     if own is None:

@@ -133,7 +133,7 @@ def names_in(statement: Node) -> Iterator[str]:
 
 def _words_of_templates(world: World) -> frozenset[bytes]:
     """Every word of every template in use, in lower case; told byte by byte."""
-    texts = (world.sources.read(s.theme, s.path) for s in world.behaviour.templates)
+    texts = (world.snapshot.read(s.theme, s.path) for s in world.behaviour.templates)
     return frozenset(word for text in texts for word in _WORD.findall(text.lower()))
 
 

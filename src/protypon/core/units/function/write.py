@@ -10,7 +10,7 @@ from protypon.core.model.actions import Adopt, Check, Drop, Explain, Points
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record, Unit, Written
 from protypon.core.platform.schema import nearest
-from protypon.core.store.overlay import content
+from protypon.core.store.plan_builder import content
 from protypon.core.units.coder import Coder, coder, put
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.copies import body_of, declared, imports, new_name

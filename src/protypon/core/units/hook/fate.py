@@ -23,7 +23,7 @@ from protypon.core.units.world import World
 def renamed(world: World, subject: Subject, record: Record) -> Evidence:
     """The parents attach nothing of that name there: under another name, at another point, or not at all."""
     unit, former = record.unit, past_release_of(world, record)
-    before = claims.read(world.sources.blob(record.digest))
+    before = claims.read(world.snapshot.blob(record.digest))
     found = list(_other_places(world, record, former)) or list(_other_names(world, record, former))
     label = world.ancestor(record.source)
     now = label.label if label else record.source

@@ -128,7 +128,7 @@ def _tried(world: World, record: Record) -> Detachment | None:
 def _there(world: World, subject: Subject, record: Record, standing: list[Callback]) -> Evidence:
     """The parents still attach it at that point."""
     unit, callback = record.unit, standing[0]
-    before = claims.read(world.sources.blob(record.digest))
+    before = claims.read(world.snapshot.blob(record.digest))
     now = claim_of(world, unit.path, callback, numbered(world, record.how))
     theme = world.ancestor(callback.site.theme)
     subject = replace(subject, now_from=callback.site.theme, now=theme.release if theme else None)
@@ -186,7 +186,7 @@ def _attachment(world: World, subject: Subject, record: Record) -> Evidence:
     words = f"the ledger says {unit.name} is attached at {unit.path}, and nothing in the code of {world.child.slug} does that any more"
     if not own:
         return missing(subject, words)
-    before = claims.read(world.sources.blob(record.digest))
+    before = claims.read(world.snapshot.blob(record.digest))
     now = claim_of(world, unit.path, None, False)
     subject = replace(subject, file=own[0].site.path, line=own[0].site.line)
     if not now["fired"] and not world.behaviour.fired.get(unit.path) and not fires_unnamed(world):

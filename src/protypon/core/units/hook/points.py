@@ -166,7 +166,7 @@ class _Reader:
         theme = self.world.behaviour.theme(place.theme)
         if theme is None or place.path not in theme.files:
             return ""
-        return summary(above(self.world.sources.read(theme, place.path).decode("utf-8", "replace"), place.line))
+        return summary(above(self.world.snapshot.read(theme, place.path).decode("utf-8", "replace"), place.line))
 
     @staticmethod
     def _place(place: Location) -> Table:

@@ -120,7 +120,7 @@ def _listed(world: World, record: Record) -> Evidence:
 
 def _gone(world: World, subject: Subject, record: Record) -> Gone:
     """Another item of the kind with the very same value that was not there before, or none."""
-    before = claims.read(world.sources.blob(record.digest))
+    before = claims.read(world.snapshot.blob(record.digest))
     parents = world.behaviour.parents
     others = [
         (name, found) for (kind, name), found in (parents.state.items if parents else {}).items()

@@ -79,7 +79,7 @@ def _listed(world: World, record: Record) -> Evidence:
 
 def _gone(world: World, subject: Subject, record: Record) -> Gone:
     """Nothing prints it any more: another region where it was, or none."""
-    before = claims.read(world.sources.blob(record.digest))
+    before = claims.read(world.snapshot.blob(record.digest))
     former = past_release_of(world, record)
     places = set(before.get("printed", ()))
     new = {

@@ -118,7 +118,7 @@ def _own(world: World, name: str) -> Registered | None:
 
 
 def _gone(world: World, subject: Subject, record: Record) -> Gone:
-    before = claims.read(world.sources.blob(record.digest))
+    before = claims.read(world.snapshot.blob(record.digest))
     parents = world.behaviour.parents
     values = parents.state.values if parents is not None else {}
     others = [

@@ -82,7 +82,7 @@ def find(world: World) -> Iterator[Finding]:
 
 def _mentions(world: World, supply: Supply, names: set[str]) -> bool:
     """Whether any of some names stands in a template; looked for byte by byte."""
-    data = world.sources.read(supply.theme, supply.path)
+    data = world.snapshot.read(supply.theme, supply.path)
     return any(name.encode() in data for name in names)
 
 
@@ -93,7 +93,7 @@ def _unused(world: World) -> Iterator[Finding]:
         if mark.site.theme != world.child.slug:
             continue
         if texts is None:
-            texts = [world.sources.read(s.theme, s.path) for s in behaviour.templates]
+            texts = [world.snapshot.read(s.theme, s.path) for s in behaviour.templates]
         word = re.compile(rb"\b" + re.escape(str(mark.name).encode()) + rb"\b")
         if not any(word.search(text) for text in texts):
             because = f"{shown(mark.site)} provides {mark.name}, and no template in use has that name in it"
@@ -114,7 +114,7 @@ def _bound_anywhere(behaviour: Behaviour) -> frozenset[str]:
     for supply in behaviour.templates:
         rule = behaviour.platform.rule_of(supply.path)
         if rule is not None and LANGUAGES[rule.language].extends:
-            found |= set(behaviour.sources.facts(supply.theme, supply.path, rule.language).bound)
+            found |= set(behaviour.snapshot.facts(supply.theme, supply.path, rule.language).bound)
     return frozenset(found)
 
 

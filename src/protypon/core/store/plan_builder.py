@@ -1,4 +1,4 @@
-"""path -> bytes on top of the disk. Every action writes here; the plan is the overlay minus the disk."""
+"""path -> bytes on top of the disk. Every action writes here; the plan is the builder minus the disk."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ def content(data: bytes, mode: int = FILE) -> Content:
     return Content(blob_digest(data), mode, data)
 
 
-class Overlay:
+class PlanBuilder:
     """What the bench would look like; reads fall through to the disk."""
 
     def __init__(self, folder: Folder) -> None:
@@ -84,7 +84,7 @@ class Overlay:
         self._blobs.append(blob)
 
     def plan(self, command: str) -> Plan:
-        """The overlay minus the disk."""
+        """The builder minus the disk."""
         changes, made, gone = list[Change](), list[tuple[str, int | None]](), list[str]()
         for rel in sorted(self._planned):
             after = self._planned[rel]

@@ -1,0 +1,149 @@
+"""Comparisons and merges of B, O and T, many in one go; what was compared before is remembered by content."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Sequence
+from contextlib import suppress
+from dataclasses import dataclass
+from typing import Any
+
+from protypon.core.languages.registry import LANGUAGES, is_written, language
+from protypon.core.languages.writers import writer
+from protypon.core.merge import three_way as merge
+from protypon.core.model.evidence import Comparison, Place
+from protypon.core.model.nouns import Theme
+from protypon.core.themes.snapshot import Snapshot
+
+VERSION = "comparison/2"
+MOST = 50_000
+"""Comparisons that are kept; the oldest go."""
+
+
+@dataclass(frozen=True, slots=True)
+class Three:
+    """What is to be compared: digests with a way to read each, and the language."""
+
+    base: str
+    ours: str
+    theirs: str
+    own: tuple[Theme, str] | bytes
+    """Theme and path of O, or its text."""
+    other: tuple[Theme, str] | bytes
+    """Theme and path of T, or its text."""
+    language: str
+
+    @property
+    def key(self) -> str:
+        return f"{self.base}:{self.ours}:{self.theirs}:{self.language}"
+
+
+def compare(snapshot: Snapshot, wanted: Iterable[Three]) -> dict[str, Comparison]:
+    """Compare many at once, by key. Those whose base is not in the store are left out."""
+    wanted, known = list(wanted), _known(snapshot)
+    fresh = [w for w in wanted if w.key not in known]
+    if fresh:
+        _compare(snapshot, known, fresh)
+    return {w.key: known[w.key] for w in wanted if w.key in known}
+
+
+def _known(snapshot: Snapshot) -> dict[str, Comparison]:
+    memory = snapshot.memory
+    if memory.comparisons is None:
+        memory.comparisons = {}
+        rows = memory.bench.cache.load_all(VERSION) if memory.bench is not None else {}
+        for key, data in rows.items():
+            with suppress(ValueError, TypeError, RecursionError):
+                memory.comparisons[key] = _unpacked(json.loads(data))
+    return memory.comparisons
+
+
+def merge_texts(snapshot: Snapshot, wanted: Sequence[Three]) -> dict[str, tuple[merge.Triple, merge.Merged]]:
+    """Merge many at once: the three texts and the result, by key. Those whose base is not in the store are left out.
+
+    A result that does not parse, though both sides did, counts as not merged.
+    """
+    from protypon.core.store.git import merge_files
+
+    texts = {w.key: (w, t) for w in wanted if (t := _texts(snapshot, w)) is not None}
+    results = merge.merge_all([t for _, t in texts.values()], merge_files) if texts else []
+    return {
+        key: (triple, _checked(three, triple, _by_units(three, triple, result)))
+        for (key, (three, triple)), result in zip(texts.items(), results, strict=True)
+    }
+
+
+def _texts(snapshot: Snapshot, three: Three) -> merge.Triple | None:
+    base = snapshot.blob(three.base)
+    if base is None:
+        return None
+    own, other = (place if isinstance(place, bytes) else snapshot.read(*place) for place in (three.own, three.other))
+    return base, own, other
+
+
+def _compare(snapshot: Snapshot, known: dict[str, Comparison], wanted: Sequence[Three]) -> None:
+    from protypon.core.store.git import hunks
+
+    languages = {w.key: w.language for w in wanted}
+    rows: dict[str, bytes] = {}
+    for key, ((base, ours, theirs), result) in merge_texts(snapshot, wanted).items():
+        clean = result.text is not None
+        row = [
+            "clean" if clean else "conflict",
+            _same_but_layout(base, theirs, languages[key]),
+            merge.changed_lines(base, theirs, hunks),
+            merge.changed_lines(base, ours, hunks),
+            [] if clean else [[p.ours, p.theirs] for p in merge.conflict_places(base, ours, theirs, hunks)],
+        ]
+        known[key] = _unpacked(row)
+        rows[key] = json.dumps(row, separators=(",", ":")).encode()
+    if snapshot.memory.bench is not None:
+        snapshot.memory.bench.cache.save(VERSION, rows)
+        snapshot.memory.bench.cache.keep_newest(VERSION, MOST)
+
+
+def _by_units(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+    """Code files are merged by their units where lines alone would not do."""
+    base, ours, theirs = triple
+    if not is_written(three.language) or ours in (base, theirs) or base == theirs or merge.is_binary(ours):
+        return merged
+    from protypon.core.merge import by_unit as unit_merge
+    from protypon.core.store.git import merge_files
+
+    name = three.language
+    return unit_merge.merge(triple, merged, writer(name).split, lambda data: _parses(data, name), merge_files)
+
+
+def _checked(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+    _, ours, theirs = triple
+    if merged.text is None or merged.text in (ours, theirs) or not LANGUAGES[three.language].must_parse:
+        return merged
+    if _parses(merged.text, three.language) or not (_parses(ours, three.language) and _parses(theirs, three.language)):
+        return merged
+    return merge.Merged(None, merged.text)
+
+
+def _parses(data: bytes, name: str) -> bool:
+    return not language(name).problems(data.decode("utf-8-sig", "replace"), "")
+
+
+def _same_but_layout(before: bytes, after: bytes, name: str) -> bool:
+    if merge.is_binary(before) or merge.is_binary(after):
+        return False
+    try:
+        texts = [data.decode("utf-8-sig") for data in (before, after)]
+    except UnicodeDecodeError:
+        return False
+    module = language(name)
+    return module.significant(texts[0]) == module.significant(texts[1])
+
+
+def _unpacked(row: list[Any]) -> Comparison:
+    merged, layout_only, parent, own, places = row
+    return Comparison(
+        merged,
+        layout_only,
+        tuple((a, b) for a, b in parent),
+        tuple((a, b) for a, b in own),
+        tuple(Place(tuple(o), tuple(t)) for o, t in places),
+    )
