@@ -90,6 +90,10 @@ class ExtendingTest(unittest.TestCase):
         self.assertIn('quay.give("lamp", "white")', code.read_text())
         self.assertEqual(self.verdicts()["lamp:lamp"], ("holds", "it shines white"))
         self.assertIn("lamp:lamp", self.run_command("explain", "lamp:lamp", "--format", "json"))
+        self.assertIn("lamp dazzles ships", self.run_command("check"))
+        surveyed = json.loads(self.run_command("survey", "--units", "--format", "json"))["themes"]
+        self.assertEqual([t["offers"]["lamps"] for t in surveyed], [["lamp"], ["lamp"]])
+        self.assertTrue(all("lamp:lamp" in t["addresses"] for t in surveyed))
         self.parent(self.root / "next", "1.1.0", HEAD, "red")
         self.assertEqual(self.verdicts("--against", str(self.root / "next"), status=1)["lamp:lamp"][0], "drifted")
         self.run_command("update", "pier", "--to", str(self.root / "next"))

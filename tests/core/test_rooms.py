@@ -13,6 +13,7 @@ from typing import get_args
 
 import protypon
 from protypon.core.model.actions import Action, packed, unpacked
+from protypon.core.units.registry import KINDS
 from protypon.render.commands import command
 
 SOURCE = Path(protypon.__file__).parent
@@ -73,6 +74,19 @@ def touches_disk(name: str) -> str:
     if name == "shutil.which":
         return name
     return last if head and last in OF_A_PATH and not head.startswith(("self.bench", "re.")) else ""
+
+
+def names_a_kind(node: ast.AST, kinds: set[str]) -> bool:
+    """Whether code imports the folder of a kind, makes a unit of it, or compares the kind of a unit with it."""
+    if isinstance(node, ast.Import | ast.ImportFrom):
+        places = [node.module or ""] if isinstance(node, ast.ImportFrom) else [alias.name for alias in node.names]
+        return any(place.startswith(f"protypon.core.units.{kind}") for place in places for kind in kinds)
+    if isinstance(node, ast.Call):
+        first = node.args[0] if node.args else None
+        return isinstance(node.func, ast.Name) and node.func.id == "Unit" and getattr(first, "value", None) in kinds
+    if not isinstance(node, ast.Compare) or not ast.unparse(node.left).endswith("unit.kind"):
+        return False
+    return any(getattr(part, "value", None) in kinds for other in node.comparators for part in ast.walk(other))
 
 
 class RoomTest(unittest.TestCase):
@@ -141,6 +155,26 @@ class RoomTest(unittest.TestCase):
                 self.assertEqual(
                     [w for w in words if w == "a b"], ["a b"] * sum(n not in ("options", "units") for n in cls._fields)
                 )
+
+    def test_a_kind_of_unit_is_known_in_its_folder_and_the_registry_only(self) -> None:
+        kinds = {name for name, row in KINDS.items() if row.in_code}
+        known = [
+            f"{path.relative_to(SOURCE)} line {node.lineno}"
+            for path in sorted((SOURCE / "core").rglob("*.py"))
+            if path.parent.name not in kinds and path.name != "registry.py"
+            for node in ast.walk(ast.parse(path.read_text()))
+            if names_a_kind(node, kinds)
+        ]
+        self.assertEqual(known, [])
+
+    def test_that_test_sees_what_it_looks_for(self) -> None:
+        for text in (
+            'unit.kind == "hook"',
+            'Unit("hook", "p")',
+            "import protypon.core.units.hook.write",
+            'e.unit.kind in ("item",)',
+        ):
+            self.assertTrue(any(names_a_kind(node, {"hook", "item"}) for node in ast.walk(ast.parse(text))), text)
 
     def test_the_bounds_are_those_that_the_docs_list(self) -> None:
         from protypon.core.model import limits

@@ -20,9 +20,7 @@ from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
-from protypon.core.units.function.copies import own_text
-from protypon.core.units.past_release import former_in
-from protypon.core.units.registry import is_in_code
+from protypon.core.units.registry import is_in_code, texts_of
 from protypon.core.units.world import World
 
 LIKELY = 0.8
@@ -84,18 +82,16 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Un
 
 
 def _in_code(world: World, e: Evidence) -> tuple[Adopted, bytes]:
-    """A unit inside code: of a function the kept text that is nearest, of all else what the parents do today."""
-    o, today = e.subject, text_of(e)
+    """A unit inside code: of a copy the kept text that is nearest, of all else what the parents do today."""
+    o, today, texts = e.subject, text_of(e), texts_of(e.subject.unit.kind)
     record = Record(o.unit, o.how, o.origin or "", o.now, content(today).digest, sure="guess", written=o.written)
-    if o.unit.kind != "function" or o.now_from is None:
+    if texts is None or o.now_from is None:
         return Adopted(replace(record, sure="likely"), 1.0), today
-    ours = own_text(Draft(world), record, ())
+    ours = texts.own(Draft(world), record)
     found = [
         (1.0 if text == ours else alike(ours or b"", text), release, text)
         for release in world.releases
-        if release.theme == o.now_from and (former := former_in(world, release)) is not None
-        for text in [former.functions.get(o.unit.path)]
-        if text is not None
+        if release.theme == o.now_from and (text := texts.in_release(world, release, o.unit)) is not None
     ]
     if not found:
         return Adopted(record, alike(ours or b"", today)), today

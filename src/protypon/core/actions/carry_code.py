@@ -31,10 +31,8 @@ from protypon.core.store.plan_builder import content
 from protypon.core.store.proposals import path_of
 from protypon.core.themes.comparisons import compare, merge_texts
 from protypon.core.units.draft import Draft
-from protypon.core.units.function.copies import with_text
-from protypon.core.units.function.own_words import names_of
 from protypon.core.units.next_steps import NextSteps
-from protypon.core.units.registry import has_text, in_code, is_in_code, is_part, mended
+from protypon.core.units.registry import has_text, in_code, is_in_code, is_part, mended, texts_of
 from protypon.core.units.world import World
 
 ROUNDS = 4
@@ -158,16 +156,11 @@ class _CodeCarrying:
         return replace(row, before=before, places=places)
 
     def _write(self, o: Subject, text: bytes) -> None:
-        record = self.carrying.records[o.unit]
-        names = {
-            old: new
-            for new, old in names_of(
-                record, [r for r in self.carrying.records.values() if r.unit.kind == "function"]
-            ).items()
-        }
+        record, texts = self.carrying.records[o.unit], texts_of(o.unit.kind)
         theme = self.carrying.world.ancestor(o.now_from)
         label = theme.label if theme is not None else record.source
-        self.draft = with_text(self.draft, record, text.rstrip(b"\n"), label, names)
+        if texts is not None:
+            self.draft = texts.with_merged(self.draft, record, text, label, list(self.carrying.records.values()))
         problem = self.draft.problem()
         if problem is not None:
             raise ProtyponError(
@@ -191,18 +184,12 @@ class _CodeCarrying:
         return new.unit, "moved" if new.unit != v.unit else "merged", words
 
     def _taken_as(self, new: Record, old: Unit) -> None:
-        """A function that the parent calls otherwise now: what it was taken from, under the new name."""
-        from protypon.core.languages.text_edits import renamed
-        from protypon.core.languages.writers import writer
-        from protypon.core.units.parent_functions import folds
-
-        base = self.carrying.snapshot.blob(new.digest)
-        rule = self.carrying.world.platform.rule_of(new.written.file)
-        if base is None or rule is None:
-            return
-        text = renamed(base, {old.path: new.unit.path}, writer(rule.language), folds(self.carrying.world))
-        self._remember(text)
-        self.carrying.records[new.unit] = replace(new, digest=content(text).digest)
+        """A copy of what the parent calls otherwise now: what it was taken from, under the new name."""
+        base, texts = self.carrying.snapshot.blob(new.digest), texts_of(old.kind)
+        text = texts.under_new_name(self.carrying.world, base, old, new) if texts and base is not None else None
+        if text is not None:
+            self._remember(text)
+            self.carrying.records[new.unit] = replace(new, digest=content(text).digest)
 
     def _take_claim(self, record: Record) -> None:
         """What the parents do now is what a mended override is held against."""

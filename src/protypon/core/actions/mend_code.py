@@ -6,9 +6,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from protypon.core.actions.records import remember, write_ledger
-from protypon.core.analysis.state import Callback
 from protypon.core.check.examine import world_of
-from protypon.core.model.actions import Check, Explain, Points
+from protypon.core.model.actions import Check
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import Evidence, text_of
 from protypon.core.model.nouns import Record, Theme, Unit
@@ -16,12 +15,8 @@ from protypon.core.store import ledger
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
-from protypon.core.units.coder import coder, put
 from protypon.core.units.draft import Draft
-from protypon.core.units.hook import write as hooks
-from protypon.core.units.hook.findings import Match, matches
-from protypon.core.units.mending import changed_calls
-from protypon.core.units.registry import has_text, in_code, is_in_code, mended, taken_out
+from protypon.core.units.registry import has_text, in_code, is_in_code, kinds_in_code, loose_of, mended
 
 Row = dict[str, Any]
 
@@ -47,7 +42,7 @@ def mend_code(bench: Bench, builder: PlanBuilder, child: Theme, wanted: list[tup
         if unit is not None and unit in work.records:
             told.append(Mended(name, work.override(unit)))
         else:
-            told.append(Mended(name, work.call(unit, row)))
+            told.append(Mended(name, work.call(unit, row["code"])))
     work.draft.put_into(builder)
     if work.records != bench.records(child):
         write_ledger(builder, child, work.records)
@@ -89,44 +84,9 @@ class _CodeMending:
         new = replace(record, source=source, release=release, digest=digest)
         self.records = ledger.changed(self.records, [new])
 
-    def call(self, unit: Unit | None, row: Row) -> str:
-        """A detachment without a record that matches nothing: what would match, written into it."""
-        behaviour = self.draft.world.behaviour
-        found = [
-            m
-            for m in matches(self.draft.world)
-            if unit is None or (m.point, m.label.lower()) == (unit.path, (unit.name or "").lower())
-        ]
-        if not found:
-            raise ProtyponError(
-                f"{row['code']}: nothing would match it for certain",
-                Points(child=behaviour.lineage.child.slug),
-            )
-        return "; ".join(self._matched(m) for m in found)
-
-    def _matched(self, match: Match) -> str:
-        to = match.to
-        change: dict[str, object] = {"point": to.point, "callback": to.label}
-        if isinstance(to.order, int) and match.order is not None:
-            change["order"] = to.order
-        made = changed_calls(self.draft, match.path, {"detach": change}, match.point, match.label)
-        if not hooks.is_off(made.world, to):
-            made = self._at_another_moment(match, to)
-        said = [
-            f"{what} is {new}, was {old}"
-            for what, new, old in (("the point", to.point, match.point), ("the callback", to.label, match.label), ("the order", to.order, match.order))
-            if new != old and not (what == "the order" and match.order is None)
-        ]  # fmt: skip
-        self.draft = made
-        return f"{match.path} line {match.line}: {'; '.join(said) or 'it waits until the callback is there'}"
-
-    def _at_another_moment(self, match: Match, to: Callback) -> Draft:
-        unit = Unit("hook", match.point, match.label)
-        out = taken_out(self.draft, Record(unit, "detach", "", None, ""), [])
-        code, _ = coder(out)
-        try:
-            off = hooks.taken_off(out, to, code)
-        except LookupError as error:
-            raise ProtyponError(f"{unit.address}: {error}", Explain(f"hook:{match.point}")) from error
-        made, _, _ = put(out, [off.text], match.path)
-        return made
+    def call(self, unit: Unit | None, code: str) -> str:
+        """What has no record and does nothing: what would do something, written into it."""
+        kinds = [unit.kind] if unit is not None else kinds_in_code()
+        mending = next(found for kind in kinds if (found := loose_of(kind)) is not None)
+        self.draft, words = mending.mended(self.draft, unit, code)
+        return words

@@ -21,8 +21,7 @@ from protypon.core.store.proposals import path_of
 from protypon.core.store.proposing import Proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
-from protypon.core.units.parent_functions import attachments, origin_of
-from protypon.core.units.registry import is_in_code, is_part
+from protypon.core.units.registry import is_in_code, is_part, texts_of
 from protypon.core.units.world import World
 
 
@@ -117,17 +116,6 @@ def _settled_in_code(
         raise _nothing_further_up(unit)
     digest = content(text).digest
     remember(builder, bench, digest, text)
-    written = record.written
-    parents, origin = world.behaviour.parents, origin_of(world, unit.path) if unit.kind == "function" else None
-    if written.at and parents is not None and origin is not None:
-        now = {c.point for c in attachments(parents, origin)}
-        written = replace(written, at=tuple(at for at in written.at if at.rpartition(" ")[0] in now))
-    return replace(
-        record,
-        written=written,
-        digest=digest,
-        source=e.subject.now_from or record.source,
-        release=e.subject.now,
-        why=why,
-        sure="",
-    )
+    texts, o = texts_of(unit.kind), e.subject
+    seen = texts.settled(world, record) if texts is not None else record
+    return replace(seen, digest=digest, source=o.now_from or record.source, release=o.now, why=why, sure="")

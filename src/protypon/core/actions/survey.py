@@ -20,11 +20,10 @@ from protypon.core.platform.platform import Platform
 from protypon.core.themes.discover import by_slug, lineage_of, manifest_problems, themes_in
 from protypon.core.themes.intake import listing_of
 from protypon.core.themes.snapshot import Snapshot
+from protypon.core.units.registry import kinds_in_code, offerings
 from protypon.core.units.world import World
 
 FORMAT = "protypon.survey/1"
-KIND_OF = {"functions": "function", "points": "hook", "regions": "region", "items": "item", "values": "value"}
-"""What a theme's code offers -> the first part of its address."""
 ROLES = (
     ("starter", r"\b(?:starter|boilerplate|skeleton|blank|sample child|copy this theme|make it yours)\b"),
     ("lighter edition", r"\b(?:lite|light|lighter|slim|minimal)\b"),
@@ -59,9 +58,8 @@ def survey(
     if len(themes) == 1 and rows[0]["release"] is None:
         rows[0]["release"] = intake.release
     for row in rows if units else ():
-        row["addresses"] += [
-            f"{KIND_OF[what]}:{name}" for what, names in row["offers"].items() if what in KIND_OF for name in names
-        ]
+        kinds = [(kind, found.LABEL) for kind, found in offerings().items() if kind in kinds_in_code()]
+        row["addresses"] += [f"{kind}:{name}" for kind, label in kinds for name in row["offers"].get(label, ())]
     findings = [f for theme in themes for f in _findings(theme, listing, platform, themes, known)]
     findings += [f for theme in themes for f in _of_code(worlds[id(theme)], listing)]
     return {
@@ -79,22 +77,9 @@ def _world(theme: Theme, known: Mapping[str, Theme], platform: Platform, snapsho
 
 
 def _offers(world: World) -> Table:
-    """What a theme's own code offers: functions, points that it fires, regions, items, values."""
-    behaviour = world.behaviour
-    if not behaviour.speaks:
-        return {"offers": {}}
-    slug, state = world.child.slug, behaviour.state
-    found = {
-        "functions": sorted(d.name for d in state.functions.values() if d.site.theme == slug),
-        "points": sorted(
-            {name for name, calls in behaviour.fired.items() if any(s.theme is world.child for s in calls)}
-        ),
-        "regions": sorted({str(m.name) for m in state.regions if m.site.theme == slug}),
-        "items": sorted(f"{kind}#{name}" for (kind, name), item in state.items.items() if item.site.theme == slug),
-        "variables": sorted({str(m.name) for m in state.provided if m.site.theme == slug}),
-        "values": sorted(name for name, value in state.values.items() if value.site.theme == slug),
-    }
-    return {"offers": {kind: names for kind, names in found.items() if names}}
+    """What a theme's own code offers, by the kind of unit."""
+    found = {each.LABEL: each.names(world) for each in offerings().values()} if world.behaviour.speaks else {}
+    return {"offers": {label: names for label, names in found.items() if names}}
 
 
 def _of_code(world: World, listing: Listing) -> Iterator[Table]:

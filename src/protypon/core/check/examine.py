@@ -6,6 +6,7 @@ import time
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from functools import partial
+from itertools import groupby
 from typing import NamedTuple
 
 from protypon.core.check.against import Against
@@ -26,7 +27,7 @@ from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import lineage_of, with_manifest
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.next_steps import NextSteps
-from protypon.core.units.registry import in_code, is_in_code, kinds, kinds_in_code
+from protypon.core.units.registry import behind_of, in_code, is_in_code, kinds, kinds_in_code
 from protypon.core.units.world import World
 
 ALONE = 0.5
@@ -221,30 +222,27 @@ def _stops_in_code(e: Evidence) -> bool:
 
 def _behind(world: World, found: list[Evidence]) -> list[Evidence]:
     """What the other overrides inside code come to once those that stop the site are mended, or out: else nothing could be told."""
-    from protypon.core.units.function.mend import out_of_the_way
-
     stopping: dict[Unit, Evidence] = {}
     now = world
     for _ in range(MOST_STOPS):
-        new = [e for e in found if _stops_in_code(e) and e.subject.unit not in stopping]
+        new = [e.subject.unit for e in found if _stops_in_code(e) and e.subject.unit not in stopping]
         if not new:
             break
-        stopping |= {e.subject.unit: e for e in new}
-        now = out_of_the_way(now, [world.records[u] for e in new if (u := e.subject.unit) in world.records])
+        stopping |= {e.subject.unit: e for e in found if e.subject.unit in new}
+        for kind, units in groupby(sorted(new), lambda unit: unit.kind):
+            behind = behind_of(kind)
+            records = [world.records[unit] for unit in units if unit in world.records]
+            now = behind.out_of_the_way(now, records) if behind is not None else now
         found = [e for e in found if not is_in_code(e.subject.unit.kind)]
         found += [e for kind in kinds_in_code() for e in in_code(kind).find(now)]
     names = " and ".join(unit.address for unit in stopping)
-    functions = {unit.path.lower() for unit in stopping}
-    found = [e for e in found if not _is_unlisted_hook_of(e, functions)]
-    others = [
-        _once(e, names) if is_in_code(e.subject.unit.kind) else e for e in found if e.subject.unit not in stopping
-    ]
-    return [*stopping.values(), *others]
+    left = [e for e in found if e.subject.unit not in stopping and not any(_is_doing(unit, e) for unit in stopping)]
+    return [*stopping.values(), *(_once(e, names) if is_in_code(e.subject.unit.kind) else e for e in left)]
 
 
-def _is_unlisted_hook_of(e: Evidence, functions: set[str]) -> bool:
-    unit = e.subject.unit
-    return not e.subject.listed and unit.kind == "hook" and (unit.name or "").lower() in functions
+def _is_doing(stopping: Unit, other: Evidence) -> bool:
+    behind = behind_of(stopping.kind)
+    return behind is not None and behind.is_its_doing(stopping, other)
 
 
 def _once(e: Evidence, names: str) -> Evidence:

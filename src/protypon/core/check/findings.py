@@ -1,24 +1,17 @@
-"""What a check says of anything that is not one override: one module each for what files, functions, hooks, pages and names show."""
+"""What a check says of anything that is not one override: what files show, and each kind of unit."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
 
-from protypon.core.check import override_findings
 from protypon.core.check.file_findings import broken_addresses, of_files
 from protypon.core.model.actions import Adopt, Mend
 from protypon.core.model.evidence import Verdict
 from protypon.core.model.nouns import Finding, Release
-from protypon.core.units.function import findings as functions
-from protypon.core.units.hook import findings as hooks
-from protypon.core.units.hook import markup
 from protypon.core.units.next_steps import NextSteps
-from protypon.core.units.region import findings as regions
-from protypon.core.units.variable import findings as variables
+from protypon.core.units.registry import finders
 from protypon.core.units.world import World
-
-OF_CODE = (functions.find, hooks.find, markup.find, override_findings.find, regions.find, variables.find)
 
 
 def findings(world: World, packed: tuple[Release, ...], verdicts: list[Verdict], steps: NextSteps) -> Iterator[Finding]:
@@ -42,8 +35,8 @@ def _before_the_update(finding: Finding, steps: NextSteps) -> Finding:
 def of_code(world: World) -> Iterator[Finding]:
     """What the code and templates of a lineage would do wrong; nothing where the platform file says nothing of code, or a file that loads is broken."""
     if world.behaviour.speaks and not world.lineage.cut and world.behaviour.broken is None:
-        for find in OF_CODE:
-            yield from find(world)
+        for kind in finders():
+            yield from kind.find(world)
 
 
 __all__ = ["broken_addresses", "findings", "of_code"]

@@ -8,7 +8,7 @@ from importlib.util import find_spec, resolve_name
 from typing import NamedTuple, Protocol, cast
 
 from protypon.core.model.evidence import Evidence
-from protypon.core.model.nouns import Record, Theme, Unit
+from protypon.core.model.nouns import Finding, Record, Release, Theme, Unit
 from protypon.core.units.draft import Draft
 from protypon.core.units.explaining import Table
 from protypon.core.units.placing import Asked, Outcome
@@ -52,11 +52,67 @@ class Explainer(Protocol):
         """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
 
 
+class Finder(Protocol):
+    """The ``findings`` of a kind."""
+
+    def find(self, world: World) -> Iterable[Finding]:
+        """What the code and templates of a lineage would do wrong with such units."""
+
+
+class Offering(Protocol):
+    """The ``offers`` of a kind."""
+
+    LABEL: str
+    """What they are called together."""
+    PLACE: int
+    """Where they are told, counted from the first."""
+
+    def names(self, world: World) -> list[str]:
+        """What a theme's own code offers of them, as addresses name it."""
+
+
+class Texts(Protocol):
+    """The ``texts`` of a kind whose overrides are copies of parts of files."""
+
+    def own(self, draft: Draft, record: Record) -> bytes | None:
+        """The child's text, in the parent's words."""
+
+    def in_release(self, world: World, release: Release, unit: Unit) -> bytes | None:
+        """The text in a kept release."""
+
+    def with_merged(self, draft: Draft, record: Record, text: bytes, label: str, records: list[Record]) -> Draft:
+        """The child with another text where the copy stands; ``label`` is the release whose words it is in."""
+
+    def under_new_name(self, world: World, text: bytes, old: Unit, new: Record) -> bytes | None:
+        """What an override was taken from, under the name that the parent has for it now."""
+
+    def settled(self, world: World, record: Record) -> Record:
+        """The record as it is once what the parents do today is accepted."""
+
+
+class Behind(Protocol):
+    """The ``behind`` of a kind of which an override can stop the site."""
+
+    def out_of_the_way(self, world: World, records: Iterable[Record]) -> World:
+        """The child as it would be once what stops the site is mended, or out."""
+
+    def is_its_doing(self, stopping: Unit, other: Evidence) -> bool:
+        """Whether an override without a record is only there because that was done."""
+
+
+class Loose(Protocol):
+    """The ``loose`` of a kind of which something without a record can be mended."""
+
+    def mended(self, draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
+        """Mend one, or all that a finding's code is about: the draft, and what was done. Raises ProtyponError where nothing helps."""
+
+
 class KindRow(NamedTuple):
     """One kind: where its folder is (a dot before those of this package), and what is so of all its units.
 
-    The folder has ``find`` and ``explain``; a kind inside code has ``remove`` too (:class:`Removal`), and may have
-    ``mend`` (:class:`Mending`).
+    The folder has ``find`` and ``explain``; a kind inside code has ``remove`` too (:class:`Removal`). It may have ``mend``
+    (:class:`Mending`), ``findings`` (:class:`Finder`), ``offers`` (:class:`Offering`), ``texts`` (:class:`Texts`), ``behind``
+    (:class:`Behind`) and ``loose`` (:class:`Loose`).
     """
 
     folder: str
@@ -64,6 +120,8 @@ class KindRow(NamedTuple):
     """They stand inside code, and not in a file of their own."""
     texts: bool = False
     """An override is a copy of a text; of other kinds it is a claim."""
+    overridden: bool = True
+    """A child can override them; else they are only told of."""
 
 
 FILE = "file"
@@ -74,17 +132,47 @@ KINDS: dict[str, KindRow] = {
     "item": KindRow(".item"),
     "value": KindRow(".value"),
     "region": KindRow(".region"),
+    "variable": KindRow(".variable", overridden=False),
 }
 """The name of a kind inside code is the one in its units' addresses; a file's units are called by the platform file."""
 
 
+def _overridden() -> dict[str, KindRow]:
+    return {name: row for name, row in KINDS.items() if row.overridden}
+
+
 def kinds() -> list[Kind]:
-    return [cast(Kind, _part(row, "find")) for row in KINDS.values()]
+    return [cast(Kind, _part(row, "find")) for row in _overridden().values()]
+
+
+def finders() -> list[Finder]:
+    """The ``findings`` of all kinds that have some."""
+    return [cast(Finder, found) for row in KINDS.values() if (found := _part_if_there(row, "findings")) is not None]
+
+
+def offerings() -> dict[str, Offering]:
+    """The ``offers`` of all kinds that have some, in the order in which they are told."""
+    parts = [(name, cast("Offering | None", _part_if_there(row, "offers"))) for name, row in KINDS.items()]
+    found = [(name, module) for name, module in parts if module is not None]
+    return dict(sorted(found, key=lambda pair: pair[1].PLACE))
+
+
+def texts_of(kind: str) -> Texts | None:
+    """How the copies of a kind inside code are handled; None for one whose overrides are claims."""
+    return cast("Texts | None", _part_if_there(KINDS[kind], "texts"))
+
+
+def behind_of(kind: str) -> Behind | None:
+    return cast("Behind | None", _part_if_there(KINDS[kind], "behind"))
+
+
+def loose_of(kind: str) -> Loose | None:
+    return cast("Loose | None", _part_if_there(KINDS[kind], "loose"))
 
 
 def is_in_code(kind: str) -> bool:
     """Whether units of a kind, as addresses name it, stand inside code."""
-    return kind in KINDS and KINDS[kind].in_code
+    return kind in _overridden() and KINDS[kind].in_code
 
 
 def has_text(kind: str) -> bool:
@@ -98,7 +186,7 @@ def is_part(kind: str) -> bool:
 
 
 def kinds_in_code() -> list[str]:
-    return [name for name, row in KINDS.items() if row.in_code]
+    return [name for name, row in _overridden().items() if row.in_code]
 
 
 def in_code(name: str) -> InCode:
@@ -112,8 +200,7 @@ def removal_of(name: str) -> Removal:
 
 def mend_of(name: str) -> Mending | None:
     """How a kind mends its overrides, where writing them anew is not all there is to it."""
-    place = resolve_name(f"{KINDS[name].folder}.mend", __package__)
-    return cast(Mending, import_module(place)) if find_spec(place) is not None else None
+    return cast("Mending | None", _part_if_there(KINDS[name], "mend"))
 
 
 def explain_of(kind: str) -> Explainer:
@@ -123,7 +210,7 @@ def explain_of(kind: str) -> Explainer:
 
 def explainers(code: bool) -> list[Explainer]:
     """The ``explain`` of all kinds; without ``code`` of those that stand in no code."""
-    return [cast(Explainer, _part(row, "explain")) for row in KINDS.values() if code or not row.in_code]
+    return [cast(Explainer, _part(row, "explain")) for row in _overridden().values() if code or not row.in_code]
 
 
 def options_of() -> dict[str, frozenset[str]]:
@@ -157,3 +244,8 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
 
 def _part(row: KindRow, name: str) -> object:
     return import_module(f"{row.folder}.{name}", __package__)
+
+
+def _part_if_there(row: KindRow, name: str) -> object | None:
+    """A module that a kind need not have."""
+    return _part(row, name) if find_spec(resolve_name(f"{row.folder}.{name}", __package__)) is not None else None

@@ -10,6 +10,7 @@ from protypon.core.analysis.state import Halted
 from protypon.core.languages.code import Code, Function, Node, walk
 from protypon.core.model.actions import Explain
 from protypon.core.model.nouns import Finding, Unit
+from protypon.core.units.function import lighter
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
 
@@ -17,6 +18,7 @@ _WORD = re.compile(rb"\w+")
 
 
 def find(world: World) -> Iterator[Finding]:
+    """Functions that stop the site or are never called, and overrides of them that could be lighter."""
     state = world.behaviour.state
     if state.stopped is not None:
         yield _twice(world, state.stopped, "fatal", "the site stops")
@@ -32,6 +34,7 @@ def find(world: World) -> Iterator[Finding]:
             )
     if state.stopped is None:
         yield from _uncalled(world)
+    yield from lighter.find(world)
 
 
 def state_doubt(world: World, halted: Halted) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import replace
 
 from protypon.core.languages.text_edits import renamed
@@ -18,7 +17,6 @@ from protypon.core.units.hook.write import is_off
 from protypon.core.units.mending import Mended, changed_calls
 from protypon.core.units.parent_functions import Origin, attachments, folds, origin_of, own_function, span_of
 from protypon.core.units.taking_out import out_of
-from protypon.core.units.world import World
 
 
 def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> Mended:
@@ -57,20 +55,6 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
         source=record.source,
     )
     return placed.draft, made, placed.why
-
-
-def out_of_the_way(world: World, records: Iterable[Record]) -> World:
-    """The child as it would be without the functions that stop the site: written anew where that works, else taken out."""
-    draft = Draft(world)
-    for record in records:
-        others = [r for r in world.records.values() if r.unit != record.unit]
-        out = out_of(draft, record, others, remove)
-        text = own_text(draft, record, others)
-        try:
-            draft = again(out, record, {record.unit.path: text} if text is not None else {}).draft
-        except ProtyponError:
-            draft = out
-    return draft.world
 
 
 def _renumbered(draft: Draft, record: Record, origin: Origin) -> Mended | None:

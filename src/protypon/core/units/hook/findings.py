@@ -14,15 +14,18 @@ from protypon.core.model.actions import Explain, Mend, Points
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
 from protypon.core.themes.reach import Location
+from protypon.core.units.hook import markup
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
 
 
 def find(world: World) -> Iterator[Finding]:
+    """Attachments and detachments that do nothing, and pages that are not balanced with them."""
     if world.behaviour.state.stopped is None:
         yield from _detachments(world)
         yield from _attachments(world)
         yield from _ran(world)
+    yield from markup.find(world)
 
 
 def _unmatched(world: World) -> Iterator[tuple[Detachment, State]]:
