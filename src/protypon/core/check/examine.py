@@ -18,7 +18,7 @@ from protypon.core.check.report import Report, child_report, finding_rows
 from protypon.core.files.notes import note
 from protypon.core.files.processes import in_processes
 from protypon.core.model.actions import RepairStore, Update
-from protypon.core.model.evidence import Evidence, Present, Sentence, Stops, Verdict
+from protypon.core.model.evidence import Evidence, Present, Sentence, Stops, Unreached, Verdict
 from protypon.core.model.nouns import Finding, Lineage, Theme, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.store import edits, proposals
@@ -42,7 +42,13 @@ class Examined(NamedTuple):
     findings: list[Report]
     """Those that are no findings of how themes stand in the bench."""
     texts: set[tuple[str, str]]
-    """Files of ancestors whose text or digest was looked at, as (theme, path)."""
+    """Files of ancestors whose text or digest was looked at as they lie there, as (theme, path)."""
+    released: set[tuple[str, str]]
+    """The same of ancestors as they were released, where that is another world."""
+    as_released: list[str]
+    """The ancestors that are another thing there, because they were edited in their folder."""
+    code: set[tuple[str, str]]
+    """Files of which somebody asked what they do."""
     edited: dict[str, bool]
     """Themes of which it mattered whether they were edited in their folder, and whether they were."""
 
@@ -93,8 +99,11 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
         frozenset(standing_proposals),
     )
     verdicts = verdicts_of(world, steps)
+    released = snapshot.trace.take()
     if present is not world:
-        verdicts = _as_it_runs(verdicts, verdicts_of(present, steps))
+        verdicts = _as_it_runs(verdicts, in_vain_of(present, steps))
+    idle_now = {v.subject.unit.path for v in verdicts if isinstance(v.evidence, Stops | Unreached)}
+    texts = snapshot.trace.take(idle_now)
     told = list(findings(present, bench.store.releases("packed"), verdicts, steps))
     told += _store_gone(child, bench)
     said = {proposals.path_of(v.unit, v.subject.file, v.subject.inside) for v in verdicts if v.verdict == "conflicted"}
@@ -104,12 +113,16 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
     order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
     report = child_report(world.lineage, verdicts, [*standing_in_bench, *told], order)
     edited = {t.slug: bool(t.stored) for t in world.ancestors if t.slug in snapshot.trace.edited}
-    return Examined(child.slug, report, finding_rows(told), snapshot.trace.texts, edited)
+    texts |= snapshot.trace.take()
+    if present is world:
+        texts, released = texts | released, set()
+    as_released = [t.slug for t in world.ancestors if t.stored]
+    return Examined(child.slug, report, finding_rows(told), texts, released, as_released, snapshot.trace.code, edited)
 
 
-def _as_it_runs(verdicts: list[Verdict], now: list[Verdict]) -> list[Verdict]:
+def _as_it_runs(verdicts: list[Verdict], in_vain: list[Verdict]) -> list[Verdict]:
     """Beside an edited parent: what stops the site, or is never used, as things stand, is said whatever the release has."""
-    seen = {v.unit: v for v in now if v.verdict in ("fatal", "idle")}
+    seen = {v.unit: v for v in in_vain}
     return [seen.get(v.unit, v) for v in verdicts]
 
 
@@ -194,11 +207,19 @@ def _world(
 
 def verdicts_of(world: World, steps: NextSteps) -> list[Verdict]:
     """Judge every override of a world."""
-    found = [evidence for kind in kinds() for evidence in kind.find(world)]
-    if any(_stops_in_code(e) for e in found):
-        found = _behind(world, found)
-    found = [_beside_edits(world, e) for e in found]
+    found = [_beside_edits(world, e) for e in _evidence(world)]
     return [judge(e, steps) for e in with_comparisons(world, found)]
+
+
+def in_vain_of(world: World, steps: NextSteps) -> list[Verdict]:
+    """Judge the overrides of a world that stop the site, or are never used."""
+    found: list[Evidence] = [e for e in _evidence(world) if isinstance(e, Stops | Unreached)]
+    return [judge(e, steps) for e in with_comparisons(world, found)]
+
+
+def _evidence(world: World) -> list[Evidence]:
+    found: list[Evidence] = [evidence for kind in kinds() for evidence in kind.find(world)]
+    return _behind(world, found) if any(_stops_in_code(e) for e in found) else found
 
 
 def _beside_edits(world: World, e: Evidence) -> Evidence:

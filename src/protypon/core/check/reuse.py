@@ -27,6 +27,8 @@ MOST = 100
 """States of folders that are kept; the oldest go."""
 State = dict[str, tuple[int, str]]
 """Path -> mode and digest."""
+Noted = set[tuple[str, str]]
+"""Files, as (theme, path)."""
 
 
 class Reuse:
@@ -35,7 +37,7 @@ class Reuse:
     def __init__(self, bench: Bench, reports: ReportCache, children: int) -> None:
         self.bench, self.reports, self.children = bench, reports, children
         self._changes: dict[tuple[str, str], list[str] | None] = {}
-        self._same: dict[tuple[str, str, str], bool] = {}
+        self._same: dict[tuple[str, str, str, bool], bool] = {}
         self._states: dict[str, State | None] = {}
 
     @cached_property
@@ -48,6 +50,9 @@ class Reuse:
             "lineage": self._lineage(made.slug),
             "found": {name: self.reports.found[name] for name in folders},
             "texts": sorted(made.texts),
+            "released": sorted(made.released),
+            "as_released": made.as_released,
+            "code": sorted(made.code),
             "edited": made.edited,
             "evicted": self.bench.facts.evictions,
             "report": made.report,
@@ -77,9 +82,13 @@ class Reuse:
         if any(self._is_edited(self.bench.themes[other]) != was for other, was in row["edited"].items()):
             return None
         texts = {(theme, path) for theme, path in row["texts"]}
+        texts |= {(theme, path) for theme, path in row["released"] if theme not in row["as_released"]}
+        if not all(self._is_edited(self.bench.themes[slug]) for slug in row["as_released"]):
+            return None
+        code = {(theme, path) for theme, path in row["code"]}
         ancestors = self.bench.lineage(self.bench.theme(slug)).themes[1:]
         for theme, folder in zip(ancestors, folders[1:], strict=True):
-            if not self._stands(theme, folder, row["found"][folder], texts):
+            if not self._stands(theme, folder, row["found"][folder], texts, code):
                 return None
         bench = self.bench
         world = World(
@@ -102,7 +111,7 @@ class Reuse:
 
     # What changed
 
-    def _stands(self, theme: Theme, folder: str, before: str, texts: set[tuple[str, str]]) -> bool:
+    def _stands(self, theme: Theme, folder: str, before: str, texts: Noted, code: Noted) -> bool:
         """Whether all that changed in an ancestor since a state is the same to who asked."""
         if before == self.reports.found[folder]:
             return True
@@ -116,7 +125,10 @@ class Reuse:
             return False
         told = {*(path for slug, path in texts if slug == theme.slug), theme.manifest}
         state = self._state(before) or {}
-        return all(path not in told and self._reads_the_same(theme, path, state[path][1]) for path in changed)
+        return all(
+            path not in told and self._reads_the_same(theme, path, state[path][1], (theme.slug, path) in code)
+            for path in changed
+        )
 
     def _changed(self, name: str, before: str) -> list[str] | None:
         """The files whose bytes changed; None where more than that did."""
@@ -125,16 +137,16 @@ class Reuse:
             return None
         return [path for path, entry in new.items() if entry.digest != old[path][1]]
 
-    def _reads_the_same(self, theme: Theme, path: str, before: str) -> bool:
-        """Whether every reader says of a file what it said of it before."""
+    def _reads_the_same(self, theme: Theme, path: str, before: str, code: bool) -> bool:
+        """Whether every reader says of a file what it said of it before; of its ``code`` only where somebody asked for it."""
         rule = self.bench.platform.rule_of(path)
         if rule is None or path not in theme.files:
             return True
         now = theme.files[path].digest
-        key = (rule.language, before, now)
+        key = (rule.language, before, now, code)
         if key not in self._same:
             self._same[key] = self.bench.facts.read_the_same(
-                rule.language, before, now, path, lambda: self._snapshot.read(theme, path)
+                rule.language, before, now, path, lambda: self._snapshot.read(theme, path), code
             )
         return self._same[key]
 

@@ -86,12 +86,17 @@ class FactsCache:
             self._note(kind, digest, rows)
         return [Problem(file, *row) for row in rows]
 
-    def read_the_same(self, name: str, before: str, now: str, file: str, read: Callable[[], bytes]) -> bool:
-        """Whether all that was ever asked of one source is the same of another; ``read`` gives the other's bytes."""
+    def read_the_same(
+        self, name: str, before: str, now: str, file: str, read: Callable[[], bytes], code: bool = True
+    ) -> bool:
+        """Whether all that was ever asked of one source is the same of another, its ``code`` only if that is said.
+
+        ``read`` gives the other's bytes.
+        """
         for what, ask in (
             ("", lambda: self.facts(name, now, read)),
             ("problems", lambda: self.problems(name, now, file, read)),
-            ("code", lambda: self.code(name, now, read)),
+            *((("code", lambda: self.code(name, now, read)),) if code else ()),
         ):
             kind = _kind(what, name)
             old = self._any_row(kind, before)

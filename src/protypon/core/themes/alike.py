@@ -44,5 +44,7 @@ def _compare(snapshot: Snapshot, platform: Platform, theme: Theme, other: Theme)
         return Alike(False, False)
     names = all(snapshot.facts(theme, p, r.language) == snapshot.facts(other, p, r.language) for p, r in rules)
     coded = [(p, r.language) for p, r in rules if is_coded(r.language)]
-    differing = [name for p, name in coded if snapshot.code(theme, p, name) != snapshot.code(other, p, name)]
+    differing = [
+        name for p, name in coded if snapshot.unnoted_code(theme, p, name) != snapshot.unnoted_code(other, p, name)
+    ]
     return Alike(names and all(LANGUAGES[name].extends for name in differing), names and not differing)

@@ -91,7 +91,7 @@ class Snapshot:
 
     def read(self, theme: Theme, path: str) -> bytes:
         """The bytes of a file; for a link, its target. Raises BadInput where there is none."""
-        self.trace.texts.add((theme.slug, path))
+        self.trace.note(theme.slug, path)
         return self._bytes(theme, path)
 
     def _bytes(self, theme: Theme, path: str) -> bytes:
@@ -155,6 +155,11 @@ class Snapshot:
 
     def code(self, theme: Theme, path: str, name: str) -> Code:
         """What a file says that it does."""
+        self.trace.code.add((theme.slug, path))
+        return self.unnoted_code(theme, path, name)
+
+    def unnoted_code(self, theme: Theme, path: str, name: str) -> Code:
+        """The same for one who comes to nothing else by it, but only sooner."""
         return self.readers.code(name, digest_of(theme, path), lambda: self._bytes(theme, path))
 
     def problems(self, theme: Theme, path: str, name: str) -> list[Problem]:

@@ -1,12 +1,13 @@
 """What was read while something was worked out: the files whose very text or digest it hangs on.
 
-What readers say of a file (facts, code, problems) is not noted: two texts of which all readers say the same are the same to
-whoever asks only them. Which files there are is not noted either: it counts as read always.
+What readers say of a file (facts, code, problems) is not noted as its text: two texts of which readers say the same are the same to
+whoever asks only them. Of whose code was asked is noted apart. Which files there are is not noted either: it counts as read always.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Container, Iterator, Mapping
+from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
 from protypon.core.model.nouns import Theme
@@ -17,15 +18,44 @@ if TYPE_CHECKING:
 
 
 class Trace:
-    """The texts that were read since :meth:`begin`, as (theme, path)."""
+    """The texts that were read, as (theme, path)."""
 
     def __init__(self) -> None:
-        self.texts: set[tuple[str, str]] = set()
+        self._texts: set[tuple[str, str]] = set()
+        self._own: dict[str, set[tuple[str, str]]] = {}
+        """By path, what was read under that very path for the override of it, and for nothing else."""
+        self._path = ""
         self.edited: set[str] = set()
         """Themes of which it was asked whether they were edited in their folder."""
+        self.code: set[tuple[str, str]] = set()
+        """Files of which it was asked what they do. Never forgotten: what comes of it is shared by all that a command looks at."""
 
     def begin(self) -> None:
-        self.texts, self.edited = set(), set()
+        """Forget all that was noted."""
+        self._texts, self._own, self.edited = set(), {}, set()
+
+    def note(self, theme: str, path: str) -> None:
+        """Somebody looks at a text, or at its digest."""
+        if path == self._path:
+            self._own.setdefault(path, set()).add((theme, path))
+        else:
+            self._texts.add((theme, path))
+
+    @contextmanager
+    def override_of(self, path: str) -> Iterator[None]:
+        """What is read under ``path`` meanwhile is read for the override of it."""
+        self._path = path
+        try:
+            yield
+        finally:
+            self._path = ""
+
+    def take(self, overrides: Container[str] | None = None) -> set[tuple[str, str]]:
+        """What was noted since this was asked last; of what was read for overrides, that of some paths only."""
+        own = (texts for path, texts in self._own.items() if overrides is None or path in overrides)
+        found = self._texts.union(*own)
+        self._texts, self._own = set(), {}
+        return found
 
 
 class TracedFiles(dict[str, Entry]):
@@ -36,11 +66,11 @@ class TracedFiles(dict[str, Entry]):
         self._slug, self._trace = slug, trace
 
     def __getitem__(self, path: str) -> Entry:
-        self._trace.texts.add((self._slug, path))
+        self._trace.note(self._slug, path)
         return super().__getitem__(path)
 
     def get(self, path: str, default: Any = None) -> Any:
-        self._trace.texts.add((self._slug, path))
+        self._trace.note(self._slug, path)
         return super().get(path, default)
 
     def items(self) -> dict_items[str, Entry]:
@@ -52,7 +82,8 @@ class TracedFiles(dict[str, Entry]):
         return super().values()
 
     def _all(self) -> None:
-        self._trace.texts.update((self._slug, path) for path in self)
+        for path in self:
+            self._trace.note(self._slug, path)
 
 
 def digest_of(theme: Theme, path: str) -> str:

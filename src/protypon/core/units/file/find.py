@@ -55,7 +55,11 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 
 def find(world: World) -> list[Evidence]:
     """The evidence of every listed override, then of every file that overrides without a record."""
-    found = [_listed(world, record) for record in world.records.values() if record.unit.kind in KINDS]
+    found = []
+    for record in world.records.values():
+        if record.unit.kind in KINDS:
+            with world.snapshot.trace.override_of(record.unit.path):
+                found.append(_listed(world, record))
     taken = {e.subject.file for e in found}
     units = {e.subject.unit for e in found}
     for path in sorted(world.child.files):
