@@ -95,9 +95,16 @@ def shortest(path: Path) -> Path:
     return path.relative_to(Path.cwd()) if path.is_relative_to(Path.cwd()) else path
 
 
+def bench_as_it_is(ctx: click.Context) -> Bench:
+    """The bench of this command, with nothing finished first; closed when the command ends."""
+    bench = Bench(find(start_folder(ctx)), progress=progress())
+    ctx.call_on_close(bench.close)
+    return bench
+
+
 def open_bench(ctx: click.Context) -> Bench:
     """The bench of this command, with whatever a killed one left finished."""
-    bench = Bench(find(start_folder(ctx)), progress=progress())
+    bench = bench_as_it_is(ctx)
     bench.settled()
     return bench
 
@@ -105,7 +112,7 @@ def open_bench(ctx: click.Context) -> Bench:
 @contextmanager
 def writing(ctx: click.Context) -> Iterator[Bench]:
     """The bench of this command, locked while it reads, plans and writes."""
-    bench = Bench(find(start_folder(ctx)), progress=progress())
+    bench = bench_as_it_is(ctx)
     with bench.writing(ctx.info_name or "a command"):
         yield bench
 

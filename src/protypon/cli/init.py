@@ -36,6 +36,7 @@ def command(ctx: click.Context, folder: Path | None, name: str) -> None:
     bench = Bench(root)
     page.line(f"a bench for {bench.platform.title} in {root}")
     render(page, told)
+    bench.close()
     shelf = bench.themes_folder
     page.line(f"themes go into {shelf.relative_to(root) if shelf != root else 'this folder'}")
     page.next("protypon survey" if told else f"cp -r PARENT {shelf}/ && " + command_line("keep", f"{shelf}/PARENT"), 0)

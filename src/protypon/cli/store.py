@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import Once, Several, progress, start_folder
+from protypon.cli.context import Once, Several, bench_as_it_is
 from protypon.core.model.errors import BadInput
-from protypon.core.themes.bench import Bench, find
 
 
 @click.group(
@@ -21,11 +20,6 @@ def command() -> None:
     """Look after .protypon/: kept releases, former contents, the journal."""
 
 
-def _bench(ctx: click.Context) -> Bench:
-    """The bench as it is, with nothing finished first."""
-    return Bench(find(start_folder(ctx)), progress=progress())
-
-
 @command.command("check", cls=Once)
 @click.pass_context
 def check_command(ctx: click.Context) -> int:
@@ -34,7 +28,7 @@ def check_command(ctx: click.Context) -> int:
     from protypon.render.store_text import render_troubles
     from protypon.render.text import Page
 
-    found = troubles(_bench(ctx))
+    found = troubles(bench_as_it_is(ctx))
     render_troubles(Page(), found)
     return 1 if found else 0
 
@@ -47,7 +41,7 @@ def repair_command(ctx: click.Context) -> int:
     from protypon.render.store_text import render_repaired
     from protypon.render.text import Page
 
-    bench = _bench(ctx)
+    bench = bench_as_it_is(ctx)
     if not bench.writable:
         raise BadInput(f"{bench.root}: is read-only", "make the bench writable")
     told = repair(bench)

@@ -62,13 +62,14 @@ def sentence(text: Words | None) -> str:
 
 def written(row: dict[str, Any]) -> dict[str, Any]:
     """A row of a report with its sentence and its next step written out; lists of rows in it likewise."""
-    found = {
-        key: [written(r) if isinstance(r, dict) else r for r in v] if isinstance(v, list) else v
-        for key, v in row.items()
-    }
+    found = dict(row)
+    for key, value in row.items():
+        if isinstance(value, list) and value and isinstance(value[0], dict):
+            found[key] = [written(r) for r in value]
     for key in ("because", "next"):
         if key in row:
-            found[key] = sentence(unpacked(row[key]))
+            said = row[key]
+            found[key] = said if isinstance(said, str) else sentence(unpacked(said))
     return found
 
 

@@ -14,7 +14,6 @@ import time
 from array import array
 from collections.abc import Callable, Iterable, Iterator
 from functools import cached_property
-from itertools import chain
 from pathlib import Path
 from typing import NamedTuple
 
@@ -138,18 +137,23 @@ class _FolderWalk:
     def __init__(self, root: str, progress: Progress | None) -> None:
         self.root, self.progress = root, progress
         self.paths: list[str] = []
-        self.rows: list[tuple[int, int, int, int, int]] = []
+        self._flat: list[int] = []
+        """FIELDS numbers a path, one after the other."""
         self.specials: list[str] = []
 
     def run(self) -> None:
         waiting = [""]
         while waiting:
             self._folder(waiting.pop(), waiting)
-            if len(self.rows) > FOLDER_FILES:
+            if len(self.paths) > FOLDER_FILES:
                 raise BadInput(f"{quote_path(self.root)}: holds more than {FOLDER_FILES:,} files, and is not read")
             if self.progress:
                 self.progress("files listed", len(self.paths))
-        self.numbers = array("q", chain.from_iterable(self.rows))
+        self.numbers = array("q", self._flat)
+
+    def rows(self) -> Iterator[tuple[int, ...]]:
+        """The numbers of each path."""
+        return zip(*(self.numbers[n::FIELDS] for n in range(FIELDS)), strict=True)
 
     def _folder(self, rel: str, waiting: list[str]) -> None:
         """List one folder through its descriptor: names are then looked up in it, not from the root on."""
@@ -161,10 +165,10 @@ class _FolderWalk:
             os.close(descriptor)
         if empty and rel:
             self.paths.append(rel[:-1])
-            self.rows.append((0, 0, 0, 0, stat.S_IFDIR | 0o755))
+            self._flat += (0, 0, 0, 0, stat.S_IFDIR | 0o755)
 
     def _entries(self, entries: Iterable[os.DirEntry[str]], rel: str, waiting: list[str]) -> bool:
-        path, row = self.paths.append, self.rows.append
+        path, row = self.paths.append, self._flat.extend
         empty = True
         too_long = bool(why_too_long(rel + "x" * 255, rel.count("/") + 1))
         for entry in entries:
@@ -191,7 +195,7 @@ def _digests(walk: _FolderWalk, kept: _Kept | None, progress: Progress | None) -
     """The digest of every path, read where the numbers are new or too young to be trusted."""
     folder = Folder(walk.root)
     known = kept.rows() if kept is not None else {}
-    for i, (path, numbers) in enumerate(zip(walk.paths, walk.rows, strict=True)):
+    for i, (path, numbers) in enumerate(zip(walk.paths, walk.rows(), strict=True)):
         old, digest = known.get(path, (None, ""))
         if stat.S_ISDIR(numbers[4]):
             yield ""

@@ -136,6 +136,11 @@ class Bench:
     def cache(self) -> Cache:
         return Cache(self.folder, ".protypon/cache", self.writable)
 
+    def close(self) -> None:
+        """Give back what is open; it is opened again where it is wanted."""
+        if "cache" in self.__dict__:
+            self.cache.close()
+
     @cached_property
     def all_themes(self) -> list[Theme]:
         """Every theme below the themes folder, at any depth."""
