@@ -7,8 +7,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from typing import Any
 
+from protypon.core.files.caches import Cache
+from protypon.core.files.listing import blob_digest
 from protypon.core.files.structured import NotRead, toml_table
 from protypon.core.model.actions import Check
 from protypon.core.model.errors import BadInput, ProtyponError
@@ -20,6 +23,12 @@ HEAD = f"""# What this theme overrides, one record each: kept by protypon, read 
 # It travels with the theme and is left out of packages.
 format = "{FORMAT}"
 """
+KIND = "ledger/1"
+"""Of rows in the cache; changes whenever the same text would be read otherwise."""
+MOST = 200
+"""Ledgers that are kept in the cache; the oldest go."""
+LONG = 50
+"""Records of a ledger that is kept there; a shorter one is read as fast."""
 _CLOSE = re.compile(r"^((?!#).+\n)\[\[override\]\]", re.MULTILINE)
 """A record that begins right below another line: a blank line belongs between them, unless a comment stands there."""
 WAYS = ("copy", "extends", "set", "replace", "detach", "called", "reorder", "attach", "remove", "declare")
@@ -34,6 +43,26 @@ _KEYS = {
     "brought": "brought",
 }
 """Keys of what was written into code, and the fields of :class:`Written`."""
+
+
+def remembered(data: bytes, file: str, cache: Cache) -> dict[Unit, Record]:
+    """Read a ledger's bytes as :func:`read` does; a long one that was read before comes from the cache, by its contents."""
+    if data.count(b"[[override]]") < LONG:
+        return read(data, file)
+    from msgspec import MsgspecError, msgpack
+
+    key = blob_digest(data)
+    row = cache.load(KIND, key)
+    if row is not None:
+        with suppress(MsgspecError, TypeError, ValueError):
+            return {record.unit: record for record in msgpack.decode(row, type=list[Record])}
+    records = read(data, file)
+    with suppress(MsgspecError, TypeError, ValueError, OverflowError):
+        row = msgpack.encode(list(records.values()))
+        if msgpack.decode(row, type=list[Record]) == list(records.values()):
+            cache.save(KIND, {key: row})
+            cache.keep_newest(KIND, MOST)
+    return records
 
 
 def read(data: bytes, file: str) -> dict[Unit, Record]:

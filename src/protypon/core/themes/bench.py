@@ -236,7 +236,8 @@ class Bench:
         path = os.path.relpath(os.path.join(theme.folder, LEDGER), self.root)
         if path not in self._ledgers:
             there = self.folder.stat(path) is not None
-            self._ledgers[path] = ledger.read(self.folder.read(path, LEDGER_BYTES), path) if there else {}
+            data = self.folder.read(path, LEDGER_BYTES) if there else b""
+            self._ledgers[path] = ledger.remembered(data, path, self.cache) if there else {}
         return dict(self._ledgers[path])
 
     @contextmanager

@@ -64,8 +64,8 @@ def _chains(lookup: Lookup, supply: Supply, target: Target, nearer: tuple[Link, 
         yield nearer
         return
     link = Link(supply, rule, lookup.facts(supply, rule))
-    extended = [target(reference, link) for reference in link.facts.references if reference.how == "extends"]
-    further = [found for found in extended if found is not None]
+    extends = [reference for reference in link.facts.references if reference.how == "extends"]
+    further = [found for reference in extends if (found := target(reference, link)) is not None]
     if not further:
         yield (*nearer, link)
     for found in further:

@@ -88,6 +88,8 @@ class _TemplateWalk:
         for chain in chains(self.resolver, supply, self._extended):
             for link in chain:
                 self._run(link, -1)
+            if not chain or not chain[-1].facts.blocks:
+                continue
             for version in Inherited([link.facts.blocks for link in chain]).running():
                 self._run(chain[version.template], version.block)
 
@@ -103,7 +105,11 @@ class _TemplateWalk:
             if reference.block == block and reference.how != "extends":
                 target = self._target(reference, link)
                 if target is not None:
-                    self.start(target, self._site(link, reference))
+                    self._start_from(target, link, reference)
+
+    def _start_from(self, target: Supply, link: Link, reference: Reference) -> None:
+        if (target.theme.slug, target.path) not in self.started:
+            self.start(target, self._site(link, reference))
 
     def _site(self, link: Link, reference: Reference) -> Location:
         return Location(link.supply.theme.slug, link.supply.path, reference.line)

@@ -20,6 +20,7 @@ class Resolver:
 
     def __init__(self, lineage: Lineage, platform: Platform, snapshot: Snapshot, alike: Resolver | None = None) -> None:
         self.lineage, self.platform, self.snapshot = lineage, platform, snapshot
+        self._names: dict[str, tuple[str, str, str]] = {}
         self._alike = alike
         """The resolver of a lineage in which the platform comes to the same templates."""
 
@@ -48,6 +49,9 @@ class Resolver:
         ]
 
     def winner(self, path: str, rule: FileRule) -> Supply | None:
+        """The file the platform uses for a path."""
+        if rule.lookup == "path":
+            return next((Supply(theme, path) for theme in self.lineage.themes if path in theme.files), None)
         return next(iter(self.ranking(path, rule)), None)
 
     def winner_at(self, path: str) -> Supply | None:
@@ -66,7 +70,7 @@ class Resolver:
 
     def named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None:
         """The file that a literal template name stands for, written in a file of ``theme``."""
-        way, slug, path = self.platform.templates.read(name)
+        way, slug, path = self._read_name(name)
         if way == "plain":
             return self.winner(path, rule)
         if way == "parent":
@@ -76,10 +80,16 @@ class Resolver:
         exact = next((s for s in self.ranking(path, rule) if s.theme.slug == slug), None)
         return exact or self.winner(name, rule)
 
+    def _read_name(self, name: str) -> tuple[str, str, str]:
+        known = self._names.get(name)
+        if known is None:
+            known = self._names[name] = self.platform.templates.read(name)
+        return known
+
     def from_root(self, name: str) -> bool:
         """The platform's root theme, which is not here, has what a template name stands for."""
         root, files = self.lineage.root, self.platform.root_files
-        way, slug, path = self.platform.templates.read(name)
+        way, slug, path = self._read_name(name)
         return root is not None and (path in files or name in files or (way == "exact" and slug == root))
 
     @cached_property
