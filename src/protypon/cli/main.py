@@ -125,7 +125,9 @@ def run(arguments: list[str] | None = None) -> int:
         ctx = getattr(error, "ctx", None)
         write_error(message, hint or (f"see: {ctx.command_path} --help" if ctx else ""))
         return 2
-    except (click.Abort, KeyboardInterrupt):
+    except (click.Abort, KeyboardInterrupt) as error:
+        if isinstance(error.__cause__, EOFError):  # which Click takes for the end of what is typed
+            return _unexpected(error.__cause__)
         write_error("stopped; nothing is half-written")
         return 130
     except BrokenPipeError:

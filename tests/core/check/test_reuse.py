@@ -24,15 +24,16 @@ from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.placing import Asked
 from protypon.core.units.registry import kinds
-from tests.cases import few, seeds
+from tests.cases import TIMES, few, seeds
 from tests.core.analysis.random_themes import MAKERS
+from tests.support import theme
 
 COMMENTS = {".py": "# a remark\n", ".php": "// a remark\n", ".html": "{# a remark #}\n", ".css": "/* a remark */\n"}
 CASES = 32
 
 
-def children(root: Path, name: str, rng: random.Random) -> Bench:
-    """A bench of random themes with two children of the same parent, and some overrides in each."""
+def children(root: Path, name: str, rng: random.Random, own: bool = False) -> Bench:
+    """A bench of random themes with two children of the same parent, and some overrides in each; parents may be one's ``own``."""
     themes = root / "bench" / "themes"
     themes.mkdir(parents=True)
     MAKERS[name](themes, rng)
@@ -47,6 +48,8 @@ def children(root: Path, name: str, rng: random.Random) -> Bench:
         for path in sorted(parent.rglob("page*.*")) if parent.name not in ("t0", "s0") else ():
             for number in range(4):
                 path.with_name(f"more{number}{path.name}").write_text(path.read_text())
+        if own:
+            (parent / "overrides.toml").write_text(ledger.HEAD)
     plan, bench, _ = plan_init(root / "bench", name)
     with apply.locked(bench.store, "init"):
         apply.carry_out(plan, bench.store)
@@ -123,7 +126,7 @@ class ReuseTest(unittest.TestCase):
         for seed in seeds(CASES):
             name = list(MAKERS)[seed % len(MAKERS)]
             rng = random.Random(f"reuse {seed}")
-            bench = children(self.root / str(seed), name, rng)
+            bench = children(self.root / str(seed), name, rng, seed % 8 >= 4)
             try:
                 afresh(bench)
             except ProtyponError:
@@ -141,6 +144,55 @@ class ReuseTest(unittest.TestCase):
         if not few():
             self.assertGreater(taken_up, CASES // 2)
             self.assertGreater(examined, CASES // 2)
+
+    def test_overrides_of_a_file_that_changed_are_judged_again_alone(self) -> None:
+        """In parents of one's own nothing counts as edited: each change is one of the source."""
+        rng = random.Random("again")
+        themes = self.root / "bench" / "themes"
+        lines = [f"line {n}" for n in range(20)]
+        names = [f"pages/p{n}.html" for n in range(6)]
+        for path, text in {
+            "quay.toml": theme("pier"),
+            "overrides.toml": ledger.HEAD,
+            **dict.fromkeys(names, "\n".join(lines)),
+        }.items():
+            (themes / "pier" / path).parent.mkdir(parents=True, exist_ok=True)
+            (themes / "pier" / path).write_text(text)
+        plan, bench, _ = plan_init(self.root / "bench", "quayside")
+        with apply.locked(bench.store, "init"):
+            apply.carry_out(plan, bench.store)
+        (themes / "gull").mkdir()
+        (themes / "gull/quay.toml").write_text(theme("gull", "pier"))
+        (themes / "gull/overrides.toml").write_text(ledger.HEAD)
+        for name in names:
+            override(Bench(bench.root), "gull", f"template:{name}")
+            (themes / "gull" / name).write_text("\n".join([*lines[:9], "ours", *lines[10:]]))
+        afresh(bench)
+        again, judged_again = [], Reuse._judged_again
+
+        def counted(self: Reuse, *given: Any) -> Any:
+            again.append(judged_again(self, *given))
+            return again[-1]
+
+        verdicts: set[str] = set()
+        for number in range(int(40 * TIMES)):
+            name = rng.choice(names)
+            place = rng.choice((2, 9, 15))
+            own = (themes / "gull" / name).read_text()
+            new = rng.choice(
+                ("\n".join(lines), own, "\n".join([*lines[:place], f"theirs {number}", *lines[place + 1 :]]))
+            )
+            (themes / "pier" / name).write_text(new)
+            with mock.patch.object(Reuse, "_judged_again", counted), self.subTest(number):
+                found = check(Bench(bench.root)).reports
+                shutil.copytree(bench.root / ".protypon/cache", self.root / "cache")
+                self.assertEqual(json.dumps(found, indent=1), json.dumps(afresh(bench), indent=1))
+                shutil.rmtree(bench.root / ".protypon/cache")
+                shutil.move(self.root / "cache", bench.root / ".protypon/cache")
+            verdicts |= {row["verdict"] for report in found for row in report["overrides"]}
+        if not few():
+            self.assertEqual(verdicts, {"holds", "needless", "drifted", "conflicted"})
+            self.assertGreater(sum(report is not None for report in again), 20)
 
     def test_several_processes_find_what_one_finds(self) -> None:
         for name in MAKERS:

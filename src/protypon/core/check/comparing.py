@@ -12,14 +12,20 @@ from protypon.core.units.world import World
 
 def with_comparisons(world: World, found: list[Evidence]) -> list[Evidence]:
     """Fill in, for all overrides at once, what B, O and T say of each other."""
-    wanted = {number: three for number, e in enumerate(found) if (three := three_of(world, e)) is not None}
+    trace = world.snapshot.trace
+    wanted: dict[int, Three] = {}
+    for number, e in enumerate(found):
+        with trace.override_of(e.subject.unit.path):
+            three = three_of(world, e)
+        if three is not None:
+            wanted[number] = three
     results = compare(world.snapshot, wanted.values())
-    return [
-        compared(e, _unless_link(world, e, result))
-        if number in wanted and (result := results.get(wanted[number].key)) is not None
-        else e
-        for number, e in enumerate(found)
-    ]
+    filled = list(found)
+    for number, three in wanted.items():
+        if three.key in results:
+            with trace.override_of(found[number].subject.unit.path):
+                filled[number] = compared(found[number], _unless_link(world, found[number], results[three.key]))
+    return filled
 
 
 def _unless_link(world: World, e: Evidence, result: Comparison) -> Comparison:

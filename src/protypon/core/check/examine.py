@@ -43,6 +43,8 @@ class Examined(NamedTuple):
     """Those that are no findings of how themes stand in the bench."""
     texts: set[tuple[str, str]]
     """Files of ancestors whose text or digest was looked at as they lie there, as (theme, path)."""
+    own: set[tuple[str, str]]
+    """The same of those that only the override of that path has looked at."""
     released: set[tuple[str, str]]
     """The same of ancestors as they were released, where that is another world."""
     as_released: list[str]
@@ -89,7 +91,7 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
     world = world_of(bench, child, snapshot, replaced)
     present = present_world(bench, child, snapshot, replaced, world)
     standing_in_bench = list(of_bench(present, bench.all_themes))
-    snapshot.trace.begin()
+    snapshot.trace.begin(child.slug)
     standing_proposals = proposals.standing(bench.folder, child.slug)
     steps = NextSteps(
         child.slug,
@@ -99,11 +101,16 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
         frozenset(standing_proposals),
     )
     verdicts = verdicts_of(world, steps)
-    released = snapshot.trace.take()
+    noted = snapshot.trace.take()
     if present is not world:
+        released = noted.shared | noted.own
         verdicts = _as_it_runs(verdicts, in_vain_of(present, steps))
-    idle_now = {v.subject.unit.path for v in verdicts if isinstance(v.evidence, Stops | Unreached)}
-    texts = snapshot.trace.take(idle_now)
+        noted = snapshot.trace.take()
+    else:
+        released = set()
+    in_vain = {v.subject.unit.path for v in verdicts if isinstance(v.evidence, Stops | Unreached)}
+    texts = noted.shared | {(slug, path) for slug, path in noted.own if path in in_vain}
+    own = noted.own - texts if present is world else set()
     told = list(findings(present, bench.store.releases("packed"), verdicts, steps))
     told += _store_gone(child, bench)
     said = {proposals.path_of(v.unit, v.subject.file, v.subject.inside) for v in verdicts if v.verdict == "conflicted"}
@@ -113,11 +120,19 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
     order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
     report = child_report(world.lineage, verdicts, [*standing_in_bench, *told], order)
     edited = {t.slug: bool(t.stored) for t in world.ancestors if t.slug in snapshot.trace.edited}
-    texts |= snapshot.trace.take()
-    if present is world:
-        texts, released = texts | released, set()
+    texts = texts.union(*snapshot.trace.take())
     as_released = [t.slug for t in world.ancestors if t.stored]
-    return Examined(child.slug, report, finding_rows(told), texts, released, as_released, snapshot.trace.code, edited)
+    return Examined(
+        child.slug,
+        report,
+        finding_rows(told),
+        texts,
+        own - texts,
+        released,
+        as_released,
+        set(snapshot.trace.code),
+        edited,
+    )
 
 
 def _as_it_runs(verdicts: list[Verdict], in_vain: list[Verdict]) -> list[Verdict]:

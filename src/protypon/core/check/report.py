@@ -24,15 +24,25 @@ def child_report(
 
     ``order`` gives the age of each release label, so that the oldest of several can be told.
     """
-    rows = sorted(verdicts, key=lambda v: (-WEIGHTS.index(v.weight), ORDER.index(v.verdict), v.unit.address))
+    found = list(verdicts)
     return {
         "child": lineage.child.slug,
         "lineage": [*lineage.slugs, *([lineage.root] if lineage.root else [])],
-        "parents": [_parent(theme, rows, order) for theme in lineage.themes[1:]],
-        "summary": dict(sorted(Counter(v.verdict for v in rows).items())),
-        "overrides": [_override(v) for v in rows],
+        "parents": [_parent(theme, found, order) for theme in lineage.themes[1:]],
+        **_table(map(override_row, found)),
         "findings": heaviest_first(finding_rows(findings)),
     }
+
+
+def with_rows(report: Report, rows: Iterable[Report]) -> Report:
+    """A report with the rows of some overrides in the place of those that it has."""
+    found = {row["unit"]: row for row in report["overrides"]} | {row["unit"]: row for row in rows}
+    return {**report, **_table(found.values())}
+
+
+def _table(rows: Iterable[Report]) -> Report:
+    ordered = sorted(rows, key=lambda row: (-WEIGHTS.index(row["weight"]), ORDER.index(row["verdict"]), row["unit"]))
+    return {"summary": dict(sorted(Counter(row["verdict"] for row in ordered).items())), "overrides": ordered}
 
 
 def heaviest_first(rows: Iterable[Report]) -> list[Report]:
@@ -50,7 +60,8 @@ def _parent(theme: Theme, rows: list[Verdict], order: dict[str, int]) -> Report:
     return {"theme": theme.slug, "taken": oldest, "now": theme.release}
 
 
-def _override(v: Verdict) -> Report:
+def override_row(v: Verdict) -> Report:
+    """The row of one override."""
     o, comparison, moved, own = v.subject, comparison_of(v.evidence), moved_to(v.evidence), own_of(v.evidence)
     row: Report = {
         "unit": v.unit.address,

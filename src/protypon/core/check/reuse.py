@@ -1,8 +1,8 @@
 """Reports that still hold though a parent changed: what changed says the same to every reader, and nobody had read its text.
 
 With each report that is made afresh goes what it hangs on. Later the files of the lineage are compared with what they were then:
-the same paths, and of each that changed the same facts, code and problems; none of them among those whose text was looked at.
-How themes stand in the bench is told afresh.
+the same paths, and of each that changed the same facts, code and problems; none of them among those whose text was looked at,
+but by the override of that very path, which is judged again. How themes stand in the bench is told afresh.
 """
 
 from __future__ import annotations
@@ -12,14 +12,21 @@ from functools import cached_property
 from typing import Any
 
 from protypon.core.check.bench_findings import of_bench
-from protypon.core.check.examine import Examined
-from protypon.core.check.report import Report, finding_rows, heaviest_first
+from protypon.core.check.comparing import with_comparisons
+from protypon.core.check.examine import Examined, world_of
+from protypon.core.check.judge import judge
+from protypon.core.check.report import Report, finding_rows, heaviest_first, override_row, with_rows
 from protypon.core.check.report_cache import ReportCache
 from protypon.core.files.notes import note
+from protypon.core.model.evidence import Present
 from protypon.core.model.nouns import Theme
-from protypon.core.store import edits
+from protypon.core.platform.format import KINDS as FILE_KINDS
+from protypon.core.store import edits, proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
+from protypon.core.themes.trace import Noted
+from protypon.core.units.file.find import compared_again
+from protypon.core.units.next_steps import NextSteps
 from protypon.core.units.world import World
 
 STATE = "state"
@@ -27,8 +34,10 @@ MOST = 100
 """States of folders that are kept; the oldest go."""
 State = dict[str, tuple[int, str]]
 """Path -> mode and digest."""
-Noted = set[tuple[str, str]]
-"""Files, as (theme, path)."""
+Files = set[tuple[str, str]]
+"""As (theme, path)."""
+PLAIN = ("needless", "holds", "drifted", "conflicted", "unknown")
+"""Verdicts on which nothing hangs but the row of the override."""
 
 
 class Reuse:
@@ -50,6 +59,7 @@ class Reuse:
             "lineage": self._lineage(made.slug),
             "found": {name: self.reports.found[name] for name in folders},
             "texts": sorted(made.texts),
+            "own": sorted(made.own),
             "released": sorted(made.released),
             "as_released": made.as_released,
             "code": sorted(made.code),
@@ -85,18 +95,42 @@ class Reuse:
         texts |= {(theme, path) for theme, path in row["released"] if theme not in row["as_released"]}
         if not all(self._is_edited(self.bench.themes[slug]) for slug in row["as_released"]):
             return None
+        noted = Noted(texts, {(theme, path) for theme, path in row["own"]})
         code = {(theme, path) for theme, path in row["code"]}
         ancestors = self.bench.lineage(self.bench.theme(slug)).themes[1:]
+        again: set[str] = set()
         for theme, folder in zip(ancestors, folders[1:], strict=True):
-            if not self._stands(theme, folder, row["found"][folder], texts, code):
+            touched = self._touched(theme, folder, row["found"][folder], noted, code)
+            if touched is None:
                 return None
+            again |= touched
         bench = self.bench
-        world = World(
-            bench.platform, bench.lineage(bench.theme(slug)), {}, bench.releases, self._snapshot, (), bench.edits
-        )
+        lineage = bench.lineage(bench.theme(slug))
+        world = World(bench.platform, lineage, {}, bench.releases, self._snapshot, (), bench.edits)
         told = finding_rows(of_bench(world, bench.all_themes))
-        report: Report = row["report"]
-        return {**report, "findings": heaviest_first([*told, *row["findings"]])}
+        report: Report | None = row["report"] if not again else self._judged_again(slug, row["report"], again)
+        return report and {**report, "findings": heaviest_first([*told, *row["findings"]])}
+
+    def _judged_again(self, slug: str, report: Report, paths: set[str]) -> Report | None:
+        """The report with the overrides of some paths judged again; None where more may hang on them."""
+        bench = self.bench
+        child = bench.theme(slug)
+        rows = {row["unit"]: row for row in report["overrides"]}
+        world = world_of(bench, child, self._snapshot, {})
+        records = [record for record in world.records.values() if record.unit.path in paths]
+        old = [rows[record.unit.address] for record in records]
+        usual = all(row["reach"] == "yes" and row["verdict"] in PLAIN for row in old)
+        if len(records) != len(paths) or not usual or proposals.standing(bench.folder, slug):
+            return None
+        if any(t.stored for t in world.ancestors) or not all(r.unit.kind in FILE_KINDS for r in records):
+            return None
+        steps = NextSteps(slug, self.children == 1)
+        found = [compared_again(world, record) for record in records]
+        verdicts = [judge(e, steps) for e in with_comparisons(world, found)]
+        if not all(v.verdict in PLAIN and isinstance(v.evidence, Present) for v in verdicts):
+            return None
+        note("check", "%s: %s overrides judged again", slug, len(verdicts))
+        return with_rows(report, map(override_row, verdicts))
 
     def _key(self, slug: str) -> str:
         return "examined-" + self.reports.about(slug, self.children)
@@ -111,24 +145,23 @@ class Reuse:
 
     # What changed
 
-    def _stands(self, theme: Theme, folder: str, before: str, texts: Noted, code: Noted) -> bool:
-        """Whether all that changed in an ancestor since a state is the same to who asked."""
+    def _touched(self, theme: Theme, folder: str, before: str, noted: Noted, code: Files) -> set[str] | None:
+        """The paths of overrides that must be judged again because of what changed in an ancestor since a state; None where all must."""
         if before == self.reports.found[folder]:
-            return True
+            return set()
         if theme.folder != self.bench.listings[folder].root:
-            return False
+            return None
         key = (folder, before)
         if key not in self._changes:
             self._changes[key] = self._changed(folder, before)
-        changed = self._changes[key]
-        if changed is None:
-            return False
-        told = {*(path for slug, path in texts if slug == theme.slug), theme.manifest}
-        state = self._state(before) or {}
-        return all(
-            path not in told and self._reads_the_same(theme, path, state[path][1], (theme.slug, path) in code)
-            for path in changed
-        )
+        changed, state = self._changes[key], self._state(before) or {}
+        if changed is None or theme.manifest in changed:
+            return None
+        for path in changed:
+            place = (theme.slug, path)
+            if place in noted.shared or not self._reads_the_same(theme, path, state[path][1], place in code):
+                return None
+        return {path for path in changed if (theme.slug, path) in noted.own}
 
     def _changed(self, name: str, before: str) -> list[str] | None:
         """The files whose bytes changed; None where more than that did."""

@@ -77,8 +77,16 @@ def _texts(snapshot: Snapshot, three: Three) -> merge.Triple | None:
     base = snapshot.blob(three.base)
     if base is None:
         return None
-    own, other = (place if isinstance(place, bytes) else snapshot.read(*place) for place in (three.own, three.other))
+    own, other = (_side(snapshot, place) for place in (three.own, three.other))
     return base, own, other
+
+
+def _side(snapshot: Snapshot, place: tuple[Theme, str] | bytes) -> bytes:
+    """A text at hand, or that of a file, which is read for the override of that path."""
+    if isinstance(place, bytes):
+        return place
+    with snapshot.trace.override_of(place[1]):
+        return snapshot.read(*place)
 
 
 def _compare(snapshot: Snapshot, known: dict[str, Comparison], wanted: Sequence[Three]) -> None:

@@ -155,7 +155,7 @@ class Snapshot:
 
     def code(self, theme: Theme, path: str, name: str) -> Code:
         """What a file says that it does."""
-        self.trace.code.add((theme.slug, path))
+        self.trace.note_code(theme.slug, path)
         return self.unnoted_code(theme, path, name)
 
     def unnoted_code(self, theme: Theme, path: str, name: str) -> Code:

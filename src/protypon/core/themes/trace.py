@@ -6,15 +6,23 @@ whoever asks only them. Of whose code was asked is noted apart. Which files ther
 
 from __future__ import annotations
 
-from collections.abc import Container, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import Entry
 
 if TYPE_CHECKING:
     from _collections_abc import dict_items, dict_values
+
+
+class Noted(NamedTuple):
+    """Files whose text or digest was looked at, as (theme, path)."""
+
+    shared: set[tuple[str, str]]
+    own: set[tuple[str, str]]
+    """Those that only the override of that path has looked at."""
 
 
 class Trace:
@@ -24,15 +32,20 @@ class Trace:
         self._texts: set[tuple[str, str]] = set()
         self._own: dict[str, set[tuple[str, str]]] = {}
         """By path, what was read under that very path for the override of it, and for nothing else."""
-        self._path = ""
+        self._path = self._child = ""
         self.edited: set[str] = set()
         """Themes of which it was asked whether they were edited in their folder."""
         self.code: set[tuple[str, str]] = set()
         """Files of which it was asked what they do. Never forgotten: what comes of it is shared by all that a command looks at."""
 
-    def begin(self) -> None:
-        """Forget all that was noted."""
-        self._texts, self._own, self.edited = set(), {}, set()
+    def begin(self, child: str) -> None:
+        """Forget all that was noted: a child is examined, whose own code nobody else has to do with."""
+        self._texts, self._own, self.edited, self._child = set(), {}, set(), child
+
+    def note_code(self, theme: str, path: str) -> None:
+        """Somebody asks what a file does."""
+        if theme != self._child:
+            self.code.add((theme, path))
 
     def note(self, theme: str, path: str) -> None:
         """Somebody looks at a text, or at its digest."""
@@ -50,10 +63,9 @@ class Trace:
         finally:
             self._path = ""
 
-    def take(self, overrides: Container[str] | None = None) -> set[tuple[str, str]]:
-        """What was noted since this was asked last; of what was read for overrides, that of some paths only."""
-        own = (texts for path, texts in self._own.items() if overrides is None or path in overrides)
-        found = self._texts.union(*own)
+    def take(self) -> Noted:
+        """What was noted since this was asked last."""
+        found = Noted(self._texts, set[tuple[str, str]]().union(*self._own.values()))
         self._texts, self._own = set(), {}
         return found
 

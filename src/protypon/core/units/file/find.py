@@ -75,7 +75,13 @@ def _rule(world: World, unit: Unit) -> FileRule:
     return rule or FileRule(unit.kind, ())
 
 
-def _listed(world: World, record: Record) -> Evidence:
+def compared_again(world: World, record: Record) -> Evidence:
+    """The evidence of an override of which it is known that the platform uses it as ever."""
+    with world.snapshot.trace.override_of(record.unit.path):
+        return _listed(world, record, use.Use("yes"))
+
+
+def _listed(world: World, record: Record, usage: use.Use | None = None) -> Evidence:
     unit = record.unit
     rule = _rule(world, unit)
     located = _locate(world, unit, rule)
@@ -83,7 +89,7 @@ def _listed(world: World, record: Record) -> Evidence:
     base_here = (theirs is not None and theirs.digest == record.digest) or world.snapshot.blob(
         record.digest
     ) is not None
-    return _evidence(world, unit, rule, located, theirs, record, base_here)
+    return _evidence(world, unit, rule, located, theirs, record, base_here, usage)
 
 
 def _unlisted(world: World, path: str) -> Evidence | None:
@@ -213,6 +219,7 @@ def _evidence(
     theirs: Supply | None,
     record: Record | None = None,
     base_here: bool = True,
+    usage: use.Use | None = None,
 ) -> Evidence:
     """What an override of a file comes to; the first that fits."""
     source = _source(world, unit, rule, located, theirs, record)
@@ -234,7 +241,9 @@ def _evidence(
     )
     if located.entry is None:
         return Missing(subject, source)
-    usage = use.Use("no", located.stray) if located.stray else use.of(world, located.path, rule)
+    if located.stray:
+        usage = use.Use("no", located.stray)
+    usage = usage or use.of(world, located.path, rule)
     adds = _parts(world, rule, located, theirs, record) if how in ("extends", "set") else None
     own = Own(located.entry.digest, usage.reach, usage.because, adds)
     if stops:
