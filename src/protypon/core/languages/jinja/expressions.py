@@ -8,12 +8,12 @@ from typing import NamedTuple
 
 from protypon.core.languages.code import Expression, Invoke, Items, Lit, Op, Opaque, Var
 from protypon.core.languages.jinja.lexer import Token
+from protypon.core.languages.jinja.tokens import RESERVED, Refused, Tokens
 
 MOST_NESTED = 60
 """Brackets and signs before a value, one inside the other."""
 LONGEST_CHAIN = 150
 """Operators, filters and look-ups in one tag, which make a tree as deep."""
-RESERVED = {"true": True, "True": True, "false": False, "False": False, "none": None, "None": None}
 _OR, _AND, _NOT, _COMPARE, _CONCAT, _HIGHEST = 1, 2, 3, 4, 6, 8
 _POWER = {
     "or": _OR, "and": _AND,
@@ -22,14 +22,6 @@ _POWER = {
 }  # fmt: skip
 _FOLLOWED = {"or", "and", "+", "-", "*"}
 _NAMES = {"/": "div", "//": "floordiv", "%": "mod", "**": "pow"}
-
-
-class Refused(Exception):
-    """A tag says what Jinja does not take; ``at`` is the offset of the token."""
-
-    def __init__(self, at: int) -> None:
-        super().__init__(at)
-        self.at = at
 
 
 class Arguments(NamedTuple):
@@ -43,54 +35,12 @@ class Arguments(NamedTuple):
         return (*self.given, *(value for _, value in self.named))
 
 
-class Expressions:
-    """The tokens of one tag while they are read. All that reads raises Refused."""
+class Expressions(Tokens):
+    """The values in a tag. All that reads raises Refused."""
 
     def __init__(self, tokens: Sequence[Token], line_of: Callable[[int], int]) -> None:
-        self._tokens, self._line_of = tokens, line_of
-        self._place = self._nested = self._chained = 0
-        self.kind, self.text, self.at = tokens[0]
-
-    def step(self) -> str:
-        """Go on to the next token; gives the text of this one."""
-        text = self.text
-        if self.kind != "end":
-            self._place += 1
-            self.kind, self.text, self.at = self._tokens[self._place]
-        return text
-
-    def next_is(self, *texts: str) -> bool:
-        """Whether the token after this one is one of some texts."""
-        return self.kind != "end" and self._tokens[self._place + 1].text in texts
-
-    def skip(self, text: str) -> bool:
-        """Go over one token, if it is that."""
-        if self.text != text or self.kind == "end":
-            return False
-        self.step()
-        return True
-
-    def expect(self, text: str) -> None:
-        if not self.skip(text):
-            raise Refused(self.at)
-
-    def name(self) -> str:
-        """Any name."""
-        if self.kind != "name":
-            raise Refused(self.at)
-        return self.step()
-
-    def target(self) -> str:
-        """A name that can be given a value."""
-        if self.text in RESERVED:
-            raise Refused(self.at)
-        return self.name()
-
-    def finish(self) -> None:
-        if self.kind != "end":
-            raise Refused(self.at)
-
-    # Values
+        super().__init__(tokens, line_of)
+        self._nested = self._chained = 0
 
     def expression(self) -> Expression:
         value = self.simple()
@@ -302,7 +252,7 @@ class Expressions:
         return Opaque("slice", tuple(parts))
 
     def _called(self, value: Expression) -> Expression:
-        line = self._line_of(self.at)
+        line = self.line_of(self.at)
         given, named = self.arguments()
         if isinstance(value, Var):
             return Invoke(value.name, None, given, named, line, 1)
