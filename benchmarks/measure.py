@@ -331,7 +331,15 @@ def measure_change(bench: Path, runs: int) -> list[tuple[str, float, float, str]
 
     changed(left_alone)
     rows = []
-    for what, path in (("a file they leave alone", left_alone), ("a file they all override", parent / own[0])):
+    ledger = (child / "overrides.toml").read_text().partition("[[override]]")[0]
+    for what, path, own_parent in (
+        ("a file they leave alone", left_alone, False),
+        ("a file they all override", parent / own[0], False),
+        ("one they override, own parent", parent / own[0], True),
+    ):
+        if own_parent:
+            (parent / "overrides.toml").write_text(ledger)
+            run(all_of_them, bench)
         found = interleaved(
             max(3, runs // 2), ours=lambda path=path: changed(path), other=lambda: run(all_of_them, bench)
         )
