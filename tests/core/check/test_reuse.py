@@ -147,52 +147,72 @@ class ReuseTest(unittest.TestCase):
 
     def test_overrides_of_a_file_that_changed_are_judged_again_alone(self) -> None:
         """In parents of one's own nothing counts as edited: each change is one of the source."""
-        rng = random.Random("again")
-        themes = self.root / "bench" / "themes"
+        verdicts, again, _ = self.changed_sources("own", True)
+        if not few():
+            self.assertEqual(verdicts, {"holds", "needless", "drifted", "conflicted"})
+            self.assertGreater(again, 20)
+
+    def test_an_edit_in_the_parents_folder_bears_on_what_is_asked_of_it_only(self) -> None:
+        """What was released does not change by it; but a copy that says the same is of use once that very file is edited."""
+        verdicts, _, taken_up = self.changed_sources("edited", False)
+        if not few():
+            self.assertEqual(verdicts, {"holds", "needless"})
+            self.assertGreater(taken_up, 10)
+
+    def changed_sources(self, name: str, own_parent: bool) -> tuple[set[str], int, int]:
+        """Change overridden files of a parent again and again, and hold each check against one afresh.
+
+        Gives the verdicts that there were, and how often overrides were judged again, or a report taken up.
+        """
+        rng = random.Random(name)
+        themes = self.root / name / "themes"
         lines = [f"line {n}" for n in range(20)]
         names = [f"pages/p{n}.html" for n in range(6)]
-        for path, text in {
-            "quay.toml": theme("pier"),
-            "overrides.toml": ledger.HEAD,
-            **dict.fromkeys(names, "\n".join(lines)),
-        }.items():
+        files = {"quay.toml": theme("pier"), **dict.fromkeys(["overrides.toml"] * own_parent, ledger.HEAD)}
+        for path, text in {**files, **dict.fromkeys(names, "\n".join(lines))}.items():
             (themes / "pier" / path).parent.mkdir(parents=True, exist_ok=True)
             (themes / "pier" / path).write_text(text)
-        plan, bench, _ = plan_init(self.root / "bench", "quayside")
+        plan, bench, _ = plan_init(self.root / name, "quayside")
         with apply.locked(bench.store, "init"):
             apply.carry_out(plan, bench.store)
         (themes / "gull").mkdir()
         (themes / "gull/quay.toml").write_text(theme("gull", "pier"))
         (themes / "gull/overrides.toml").write_text(ledger.HEAD)
-        for name in names:
-            override(Bench(bench.root), "gull", f"template:{name}")
-            (themes / "gull" / name).write_text("\n".join([*lines[:9], "ours", *lines[10:]]))
+        for number, path in enumerate(names):
+            override(Bench(bench.root), "gull", f"template:{path}")
+            if number % 2 == 0:
+                (themes / "gull" / path).write_text("\n".join([*lines[:9], "ours", *lines[10:]]))
         afresh(bench)
-        again, judged_again = [], Reuse._judged_again
+        made: list[Any] = []
+        taken: list[Any] = []
+        judged_again, reports = Reuse._judged_again, Reuse.report
+
+        def counted_again(self: Reuse, *given: Any) -> Any:
+            made.append(judged_again(self, *given))
+            return made[-1]
 
         def counted(self: Reuse, *given: Any) -> Any:
-            again.append(judged_again(self, *given))
-            return again[-1]
+            taken.append(reports(self, *given))
+            return taken[-1]
 
         verdicts: set[str] = set()
         for number in range(int(40 * TIMES)):
-            name = rng.choice(names)
-            place = rng.choice((2, 9, 15))
-            own = (themes / "gull" / name).read_text()
-            new = rng.choice(
-                ("\n".join(lines), own, "\n".join([*lines[:place], f"theirs {number}", *lines[place + 1 :]]))
-            )
-            (themes / "pier" / name).write_text(new)
-            with mock.patch.object(Reuse, "_judged_again", counted), self.subTest(number):
+            path, place = rng.choice(names), rng.choice((2, 9, 9, 15))
+            own = (themes / "gull" / path).read_text()
+            theirs = "\n".join([*lines[:place], f"theirs {number}", *lines[place + 1 :]])
+            (themes / "pier" / path).write_text(rng.choice(("\n".join(lines), own, theirs, theirs)))
+            with (
+                mock.patch.object(Reuse, "_judged_again", counted_again),
+                mock.patch.object(Reuse, "report", counted),
+                self.subTest(number),
+            ):
                 found = check(Bench(bench.root)).reports
                 shutil.copytree(bench.root / ".protypon/cache", self.root / "cache")
                 self.assertEqual(json.dumps(found, indent=1), json.dumps(afresh(bench), indent=1))
                 shutil.rmtree(bench.root / ".protypon/cache")
                 shutil.move(self.root / "cache", bench.root / ".protypon/cache")
             verdicts |= {row["verdict"] for report in found for row in report["overrides"]}
-        if not few():
-            self.assertEqual(verdicts, {"holds", "needless", "drifted", "conflicted"})
-            self.assertGreater(sum(report is not None for report in again), 20)
+        return verdicts, *(sum(report is not None for report in found) for found in (made, taken))  # type: ignore[return-value]
 
     def test_several_processes_find_what_one_finds(self) -> None:
         for name in MAKERS:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from protypon.core.files.structured import Refused
+from protypon.core.files.structured import NotRead
 from protypon.core.platform.manifests.registry import syntax, value_at
 
 
@@ -27,7 +27,7 @@ class YamlTest(unittest.TestCase):
             "a: \t b\n\t- x": (1, 4),
         }
         for text, place in cases.items():
-            with self.subTest(text[:30]), self.assertRaises(Refused) as caught:
+            with self.subTest(text[:30]), self.assertRaises(NotRead) as caught:
                 syntax("yaml").read(text)
             self.assertEqual((caught.exception.line, caught.exception.column), place, text[:30])
 
@@ -41,7 +41,7 @@ class CommentTest(unittest.TestCase):
             "{# Theme Title: Gull\n Parent: pier #}\n{# Parent: no #}",
         ):
             self.assertEqual(syntax("comment").read(text), {"theme_title": "Gull", "parent": "pier"}, text)
-        with self.assertRaises(Refused):
+        with self.assertRaises(NotRead):
             syntax("comment").read("echo 'Title: no';")
 
     def test_a_field_is_set_in_its_place_and_a_new_one_follows(self) -> None:

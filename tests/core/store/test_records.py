@@ -8,7 +8,7 @@ import random
 import tomllib
 import unittest
 
-from protypon.core.files.structured import Refused
+from protypon.core.files.structured import NotRead
 from protypon.core.model.errors import BadInput
 from protypon.core.model.nouns import Record, Unit
 from protypon.core.platform.manifests.registry import syntax, value_at
@@ -111,14 +111,14 @@ class ManifestTest(unittest.TestCase):
     def test_noise_is_refused_with_its_place(self) -> None:
         cases = {"toml": "a = 1\nb = = 2\n", "json": '{"a": 1,\n "b": }', "ini": "[a]\nx = 1\nnonsense\n"}
         for name, text in cases.items():
-            with self.assertRaises(Refused) as caught:
+            with self.assertRaises(NotRead) as caught:
                 syntax(name).read(text)
             self.assertIsNotNone(caught.exception.line)
         for name, text in {
             "toml": f"a = 1\nb = {'9' * 5000}\n",
             "json": f'{{"a": 1,\n{" " * 3}"b": {"9" * 5000}}}',
         }.items():
-            with self.assertRaisesRegex(Refused, "a number of more than 4,300 digits") as caught:
+            with self.assertRaisesRegex(NotRead, "a number of more than 4,300 digits") as caught:
                 syntax(name).read(text)
             self.assertEqual((caught.exception.line, caught.exception.column), (2, 5 if name == "toml" else 9))
         rng = random.Random(1)
@@ -127,7 +127,7 @@ class ManifestTest(unittest.TestCase):
                 text = "".join(rng.choices('[]{}=":,\n #ab1\\', k=rng.randint(0, 30)))
                 try:
                     self.assertIsInstance(syntax(name).read(text), dict)
-                except Refused as error:
+                except NotRead as error:
                     self.assertTrue(error.message)
 
 

@@ -120,7 +120,7 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
     order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
     report = child_report(world.lineage, verdicts, [*standing_in_bench, *told], order)
     edited = {t.slug: bool(t.stored) for t in world.ancestors if t.slug in snapshot.trace.edited}
-    texts = texts.union(*snapshot.trace.take())
+    texts = texts.union(*snapshot.trace.take(), snapshot.trace.lying)
     as_released = [t.slug for t in world.ancestors if t.stored]
     return Examined(
         child.slug,

@@ -35,12 +35,15 @@ class Trace:
         self._path = self._child = ""
         self.edited: set[str] = set()
         """Themes of which it was asked whether they were edited in their folder."""
+        self.lying: set[tuple[str, str]] = set()
+        """Files of which it was asked whether they lie there as they were released."""
         self.code: set[tuple[str, str]] = set()
         """Files of which it was asked what they do. Never forgotten: what comes of it is shared by all that a command looks at."""
 
     def begin(self, child: str) -> None:
         """Forget all that was noted: a child is examined, whose own code nobody else has to do with."""
         self._texts, self._own, self.edited, self._child = set(), {}, set(), child
+        self.lying = set()
 
     def note_code(self, theme: str, path: str) -> None:
         """Somebody asks what a file does."""

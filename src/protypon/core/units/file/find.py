@@ -284,6 +284,7 @@ def _source(
 
 def _needed(world: World, located: Located, theirs: Supply) -> str:
     """Why a copy that says what the parent says is of use all the same."""
+    world.snapshot.trace.lying.add((theirs.theme.slug, theirs.path))
     if theirs.path in theirs.theme.stored:
         return f"the file in the folder of {theirs.theme.slug} was edited, and would be used instead"
     beside = use.needed_beside(world, located.path)
