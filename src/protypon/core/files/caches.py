@@ -6,7 +6,7 @@ written costs only time. Two commands may use the file at once (SQLite, Write-Ah
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Iterable, Mapping
 from contextlib import suppress
 from typing import TYPE_CHECKING, Any, NamedTuple
 from zlib import crc32
@@ -58,20 +58,12 @@ class Cache:
         kept = self._change("INSERT OR REPLACE INTO rows (kind, key, sum, body) VALUES (?, ?, ?, ?)", made)
         return kept and len(made) == len(rows)
 
-    def keep_newest(self, kind: str, most: int) -> None:
-        """Make room: of the rows of one kind the oldest go."""
-        oldest = "SELECT id FROM rows WHERE kind = ? ORDER BY id DESC LIMIT 1 OFFSET ?"
-        query = f"DELETE FROM rows WHERE kind = ? AND id <= ({oldest})"
-        self._change(query, [(kind, kind, most)])
-
-    def keep_used(self, kind: str, used: Collection[str]) -> bool:
-        """Make room: where most rows of a kind are of sources that nobody asks for any more, those go; whether any did."""
-        known = [key for (key,) in self._ask("SELECT key FROM rows WHERE kind = ?", (kind,))]
-        if len(known) > 4 * len(used) + 1000:
-            gone = [(kind, key) for key in known if key not in used]
-            self._change("DELETE FROM rows WHERE kind = ? AND key = ?", gone)
-            return bool(gone)
-        return False
+    def keep_newest(self, kind: str, most: int) -> bool:
+        """Make room: of the rows of one kind the oldest go; whether any did."""
+        oldest = self._ask("SELECT id FROM rows WHERE kind = ? ORDER BY id DESC LIMIT 1 OFFSET ?", (kind, most))
+        for (number,) in oldest:
+            self._change("DELETE FROM rows WHERE kind = ? AND id <= ?", [(kind, number)])
+        return bool(oldest)
 
     def close(self) -> None:
         """Give the file back; it is opened again where it is wanted."""
@@ -81,7 +73,7 @@ class Cache:
 
     # The file
 
-    def _ask(self, query: str, values: tuple[str, ...]) -> list[tuple[Any, ...]]:
+    def _ask(self, query: str, values: tuple[object, ...]) -> list[tuple[Any, ...]]:
         import sqlite3
 
         connection = self._open()

@@ -23,6 +23,8 @@ ProblemRow = tuple[str, int | None, int | None]
 """Message, line and column."""
 FORMAT = "facts/4"
 """Changes whenever the rows of the cache would for the same facts."""
+MOST_SOURCES = 60_000
+"""Sources of one language of which a kind of row is kept; the oldest go."""
 WAITING_BYTES = 8 << 20
 """Bytes of rows that wait to be written together."""
 
@@ -41,7 +43,6 @@ class FactsCache:
         self._changed: set[str] = set()
         self.kept = cache is not None
         """Whether all that was read is in the cache, once it was saved."""
-        self._used: dict[str, set[str]] = {}
         self._read: dict[tuple[str, str], SourceFacts] = {}
         self._said: dict[tuple[str, str], Code] = {}
 
@@ -66,7 +67,6 @@ class FactsCache:
         if (name, digest) in self._said:
             return self._said[name, digest]
         kind = _kind("code", name)
-        self._used.setdefault(kind, set()).add(digest)
         found = _decoded(self._cache.load(kind, digest) if self._cache is not None else None, Code)
         if found is None:
             found = _code_of(name, read())
@@ -123,7 +123,6 @@ class FactsCache:
         """A small row; all of its kind are read at once."""
         if kind not in self._rows:
             self._rows[kind] = self._cache.load_all(kind) if self._cache is not None else {}
-        self._used.setdefault(kind, set()).add(digest)
         return self._rows[kind].get(digest)
 
     def _note(self, kind: str, digest: str, row: object) -> None:
@@ -147,10 +146,10 @@ class FactsCache:
         self._new, self._waiting = {}, 0
 
     def save(self) -> None:
-        """Write what is new, and make room where most of what is kept is of sources that nobody asks for any more."""
+        """Write what is new, and make room where very much is kept."""
         self._write()
         for kind in self._changed:
-            if self._cache is not None and self._cache.keep_used(kind, self._used[kind]):
+            if self._cache is not None and self._cache.keep_newest(kind, MOST_SOURCES):
                 self._cache.save("evictions", {"facts": b"%d" % (self.evictions + 1)})
         self._changed.clear()
 
