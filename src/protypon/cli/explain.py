@@ -30,9 +30,7 @@ def command(ctx: click.Context, unit: str, child: str | None, form: str) -> None
 
     bench = open_bench(ctx)
     chosen = bench.theme(child) if child is not None else bench.child(None)
-    snapshot = Snapshot.of_bench(bench)
-    table = explain(present_world(bench, chosen, snapshot, {}), unit)
-    snapshot.save()
+    table = explain(present_world(bench, chosen, Snapshot.of_bench(bench), {}), unit)
     if form == "json":
         from protypon.render.commands import written
 

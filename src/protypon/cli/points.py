@@ -27,9 +27,7 @@ def command(ctx: click.Context, theme: str | None, kind: str | None, child: str 
 
     bench = open_bench(ctx)
     chosen = bench.theme(theme) if theme is not None else bench.child(child)
-    snapshot = Snapshot.of_bench(bench)
-    table = points(present_world(bench, chosen, snapshot, {}), kind, chosen.maintained)
-    snapshot.save()
+    table = points(present_world(bench, chosen, Snapshot.of_bench(bench), {}), kind, chosen.maintained)
     if form == "json":
         print_json(table)
     else:

@@ -43,7 +43,6 @@ def command(ctx: click.Context, path: Path | None, name: str | None, units: bool
             table = survey(taken, found, units, shelf)
         else:
             table = survey(taken, found, units, shelf, bench.facts, bench.cache.row("listing of another", "surveyed"))
-            bench.facts.save()
     if form == "json":
         print_json(table)
     else:

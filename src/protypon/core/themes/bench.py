@@ -137,7 +137,9 @@ class Bench:
         return Cache(self.folder, ".protypon/cache", self.writable)
 
     def close(self) -> None:
-        """Give back what is open; it is opened again where it is wanted."""
+        """Keep what was learnt of sources, and give back what is open; it is opened again where it is wanted."""
+        if "facts" in self.__dict__:
+            self.facts.save()
         if "cache" in self.__dict__:
             self.cache.close()
 
