@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import read_entry
 from protypon.core.model.actions import Check, CheckStore, Undo
@@ -58,13 +60,34 @@ def _plain(state: FileState | None) -> tuple[int, str] | None:
 def _content(store: Store, path: str, before: FileState | None) -> Content | None:
     if before is None:
         return None
-    data = store.blob(before.digest)
-    if data is None:
-        raise ProtyponError(
-            f"{quote_path(path)}: its former content is not in the store any more; nothing was changed",
-            ("see what else is missing with: ", CheckStore()),
-        )
-    return Content(before.digest, before.mode, data, rights=before.rights)
+    if store.blob(before.digest) is None:
+        raise _missing(path)
+    former = _Former(store, path)
+    return Content(before.digest, before.mode, folder=former, path=before.digest, rights=before.rights)
+
+
+def _missing(path: str) -> ProtyponError:
+    return ProtyponError(
+        f"{quote_path(path)}: its former content is not in the store any more; nothing was changed",
+        ("see what else is missing with: ", CheckStore()),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Former:
+    """A former content, read from the store again when it is written: all of a theme together may be hundreds of megabytes."""
+
+    store: Store
+    path: str
+
+    def read(self, digest: str) -> bytes:
+        data = self.store.blob(digest)
+        if data is None:
+            raise _missing(self.path)
+        return data
+
+    def target(self, digest: str) -> bytes:
+        return self.read(digest)
 
 
 def undo(bench: Bench) -> tuple[JournalEntry, Plan]:

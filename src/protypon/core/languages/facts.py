@@ -64,6 +64,12 @@ class FactsCache:
 
     def code(self, name: str, digest: str, read: Callable[[], bytes]) -> Code:
         """What one source says; likewise remembered by content."""
+        found = self._code(name, digest, read)
+        self._said[name, digest] = found
+        return found
+
+    def _code(self, name: str, digest: str, read: Callable[[], bytes]) -> Code:
+        """The same, and not held on to: a theme has thousands of files of which nobody asks but whether they parse."""
         if (name, digest) in self._said:
             return self._said[name, digest]
         kind = _kind("code", name)
@@ -71,7 +77,6 @@ class FactsCache:
         if found is None:
             found = _code_of(name, read())
             self._note(kind, digest, found)
-        self._said[name, digest] = found
         return found
 
     def problems(self, name: str, digest: str, file: str, read: Callable[[], bytes]) -> list[Problem]:
@@ -80,7 +85,7 @@ class FactsCache:
         rows = _decoded(self._row(kind, digest), list[ProblemRow])
         if rows is None:
             module = language(name)
-            sound = is_coded(name) and self.code(name, digest, read).sound
+            sound = is_coded(name) and self._code(name, digest, read).sound
             found = [] if sound and module.ANY_ENCODING else _problems_of(name, read(), file, sound)
             rows = [(p.message, p.line, p.column) for p in found]
             self._note(kind, digest, rows)
