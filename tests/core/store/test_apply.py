@@ -39,7 +39,7 @@ class ApplyTest(unittest.TestCase):
     def files(self) -> dict[str, tuple[str, bytes | str]]:
         return state(self.root, ".protypon")
 
-    def random_overlay(self, rng: random.Random) -> PlanBuilder:
+    def random_plan(self, rng: random.Random) -> PlanBuilder:
         """Changes of every sort: new, changed and removed files, links, run bits, files for folders and folders for files."""
         builder = PlanBuilder(self.folder)
         standing = [p for p, (kind, _) in self.files().items() if not kind.startswith("folder")]
@@ -65,7 +65,7 @@ class ApplyTest(unittest.TestCase):
             if rng.random() < 0.3:
                 (self.root / f"empty{number}" / "deep").mkdir(parents=True)
             history.append(self.files())
-            if apply.carry_out(self.random_overlay(rng).plan(f"step {number}"), self.store) is None:
+            if apply.carry_out(self.random_plan(rng).plan(f"step {number}"), self.store) is None:
                 history.pop()
             elif rng.random() < 0.3:
                 self.take_back(history.pop())

@@ -1,1 +1,1 @@
-"""What commands do: each action works on an overlay and returns a plan (pure data) with what there is to tell."""
+"""What commands do: each action reads a snapshot and returns a plan (pure data) with what there is to tell."""

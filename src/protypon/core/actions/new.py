@@ -125,7 +125,7 @@ def _fields(form: ManifestForm, fields: Mapping[str, str]) -> dict[str, object]:
 
 
 class _Beginning:
-    """A child being put together in an builder."""
+    """A child being put together in a plan."""
 
     def __init__(self, bench: Bench, form: ManifestForm, slug: str, folder: str, title: str) -> None:
         self.bench, self.form, self.slug, self.folder, self.title = bench, form, slug, folder, title

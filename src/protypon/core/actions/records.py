@@ -1,4 +1,4 @@
-"""Ledgers in an builder, and where a name that was typed leads."""
+"""Ledgers in a plan, and where a name that was typed leads."""
 
 from __future__ import annotations
 

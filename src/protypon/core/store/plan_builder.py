@@ -1,4 +1,4 @@
-"""path -> bytes on top of the disk. Every action writes here; the plan is the builder minus the disk."""
+"""What a command means to write: every action puts it here; the plan is that, minus what the disk has already."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ def content(data: bytes, mode: int = FILE) -> Content:
 
 
 class PlanBuilder:
-    """What the bench would look like; reads fall through to the disk."""
+    """What is to be written, kept and remembered; what is asked of other paths is what the disk has."""
 
     def __init__(self, folder: Folder) -> None:
         self.folder = folder
@@ -84,7 +84,7 @@ class PlanBuilder:
         self._blobs.append(blob)
 
     def plan(self, command: str) -> Plan:
-        """The builder minus the disk."""
+        """What is meant to be written, but for what the disk has already."""
         changes, made, gone = list[Change](), list[tuple[str, int | None]](), list[str]()
         for rel in sorted(self._planned):
             after = self._planned[rel]

@@ -1,4 +1,4 @@
-"""A child as it would be with some files changed: followed like one on disk, and put into an builder when it is right."""
+"""A child as it would be with some files changed: followed like one on disk, and put into a plan when it is right."""
 
 from __future__ import annotations
 
