@@ -202,6 +202,22 @@ class JinjaTest(unittest.TestCase):
             source.problems("{{ " + "(" * 3000 + "a" + ")" * 3000 + " }}", "f.html")[0].message, "nested too deeply"
         )
 
+    def test_a_block_defined_twice_is_told_as_jinja_tells_it(self) -> None:
+        a = "{% block a %}\n{% endblock %}"
+        for text in (
+            a + a,
+            a + "{% if x %}" + a + "{% endif %}",
+            "{% block b %}\n" + a + "{% endblock %}{% block b %}{% endblock %}",
+            a,
+        ):
+            try:
+                jinja_oracle.ENVIRONMENT.compile(text)
+                wanted = []
+            except TemplateError as error:
+                wanted = [(error.message, error.lineno)]  # type: ignore[attr-defined]
+            self.assertEqual([(p.message, p.line) for p in source.problems(text, "f.html")], wanted, text)
+            self.assertEqual(source.code(text.encode()).sound, not wanted)
+
     def test_lines(self) -> None:
         text = "a\n{% include 'x' %}\r\n{% block b %}\n{{ f(\n1) }}\n{% endblock %}"
         facts = source.facts(text)

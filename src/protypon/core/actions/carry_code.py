@@ -168,7 +168,7 @@ class _CodeCarrying:
                 Settle(o.unit.address),
             )
 
-    # NextSteps
+    # Steps
 
     def _mend(self, v: Verdict) -> tuple[Unit, str, str]:
         record = self.carrying.records[v.unit]

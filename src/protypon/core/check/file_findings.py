@@ -56,7 +56,8 @@ def _stops(world: World, theme: Theme, path: str, rule: FileRule) -> tuple[str, 
 
 def _dangling(world: World) -> Iterator[Finding]:
     for named in world.resolver.templates.dangling:
-        because = f"{use.shown(named.site)} {named.how}s {named.name!r}, and nothing in the lineage supplies it: pages that use it fail"
+        verb = named.how if named.how.endswith("s") else f"{named.how}s"
+        because = f"{use.shown(named.site)} {verb} {named.name!r}, and nothing in the lineage supplies it: pages that use it fail"
         yield Finding(
             "broken-reference",
             "error",

@@ -17,7 +17,8 @@ def code(template: tree.Template) -> Code:
     """What a template says; one that does not parse, or has tags of an extension, says nothing."""
     if template.wrong is not None or template.strange or template.cut:
         return Code()
-    return Code((), _statements(template.body), (), tuple(_extends(template.body, True)), sound=True)
+    sound = tree.named_twice(template.body) is None
+    return Code((), _statements(template.body), (), tuple(_extends(template.body, True)), sound=sound)
 
 
 def _extends(statements: Iterable[tree.Statement], certain: bool) -> Iterator[c.Expression]:

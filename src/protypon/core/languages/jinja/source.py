@@ -12,7 +12,7 @@ from protypon.core.languages.mentions import mentions
 from protypon.core.languages.source import Block, Reference, SourceFacts
 from protypon.core.model.nouns import Problem
 
-VERSION = "jinja/6"
+VERSION = "jinja/7"
 ANY_ENCODING = False
 HOISTS = FOLDS_CASE = False
 
@@ -105,10 +105,11 @@ def is_own(name: str) -> bool:
 
 
 def problems(text: str, file: str) -> list[Problem]:
-    """Where a template does not parse, in Jinja's own words; a tag that only an extension knows is no problem."""
+    """Where Jinja makes no page of a template, in its own words; a tag that only an extension knows is no problem."""
     template = parse(text)
     if template.wrong is None:
-        return []
+        twice = tree.named_twice(template.body)
+        return [Problem(file, f"block {twice.name!r} defined twice", twice.line)] if twice is not None else []
     from jinja2 import Environment, TemplateSyntaxError
 
     environment = Environment(extensions=["jinja2.ext.do", "jinja2.ext.i18n", "jinja2.ext.loopcontrols"])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from msgspec import Struct
 
 from protypon.core.languages.code import Expression
@@ -205,3 +207,17 @@ def bound(statement: Statement) -> tuple[str, ...]:
             return (name, *params)
         case _:
             return ()
+
+
+def named_twice(statements: Iterable[Statement], seen: set[str] | None = None) -> BlockTag | None:
+    """The first block whose name another one before it has: Jinja makes no page of such a template."""
+    seen = set() if seen is None else seen
+    for statement in statements:
+        if isinstance(statement, BlockTag):
+            if statement.name in seen:
+                return statement
+            seen.add(statement.name)
+        found = named_twice(inside(statement), seen)
+        if found is not None:
+            return found
+    return None
