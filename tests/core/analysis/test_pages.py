@@ -9,7 +9,7 @@ from pathlib import Path
 
 from jinja2 import TemplateError
 
-from protypon.core.analysis.values import Unknown
+from protypon.core.languages.values import Unknown
 from protypon.standin.quayside import QuaysideSite
 from tests.cases import TIMES
 from tests.core.analysis.test_oracle import site

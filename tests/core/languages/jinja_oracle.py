@@ -7,7 +7,23 @@ from typing import Any
 
 from jinja2 import Environment, nodes
 
-from protypon.core.languages.code import BlockBody, Do, Each, If, Invoke, Items, Let, Lit, Node, Op, Opaque, Print, Var
+from protypon.core.languages.code import (
+    BlockBody,
+    Capture,
+    Do,
+    Each,
+    If,
+    Invoke,
+    Items,
+    Jump,
+    Let,
+    Lit,
+    Node,
+    Op,
+    Opaque,
+    Print,
+    Var,
+)
 
 ENVIRONMENT = Environment(
     keep_trailing_newline=True, extensions=["jinja2.ext.do", "jinja2.ext.i18n", "jinja2.ext.loopcontrols"]
@@ -26,6 +42,10 @@ def _statements(items: Iterable[nodes.Node]) -> tuple[Node, ...]:
     return tuple(made for node in items for made in _statement(node))
 
 
+def _printed(node: Any) -> Node:
+    return Lit(node.data) if isinstance(node, nodes.TemplateData) else Op("escape", (_expression(node),))
+
+
 def _unknown(names: Iterable[str], why: str, line: int) -> list[Node]:
     return [Let(name, Opaque(why), line) for name in names]
 
@@ -37,7 +57,7 @@ def _names(target: Any) -> list[str]:
 def _statement(node: Any) -> list[Node]:
     line = node.lineno
     if isinstance(node, nodes.Output):
-        return [Print(_expression(part), part.lineno) for part in node.nodes]
+        return [Print(_printed(part), part.lineno) for part in node.nodes]
     if isinstance(node, nodes.If):
         other = _statements(node.else_)
         for clause in reversed(node.elif_):
@@ -56,8 +76,14 @@ def _statement(node: Any) -> list[Node]:
             return [Let(node.target.name, value, line)]
         return [Do(value, line), *_unknown(_names(node.target), "one of several", line)]
     if isinstance(node, nodes.AssignBlock):
+        if node.filter is None and len(_names(node.target)) == 1:
+            return [Capture(_statements(node.body), Var(_names(node.target)[0]), line)]
         done = [Do(_expression(node.filter), line)] if node.filter is not None else []
-        return [*_statements(node.body), *done, *_unknown(_names(node.target), "a block of text", line)]
+        return [
+            Capture(_statements(node.body), None, line),
+            *done,
+            *_unknown(_names(node.target), "a block of text", line),
+        ]
     if isinstance(node, nodes.Macro):
         defaults = [Do(_expression(d), line) for d in node.defaults]
         given = _unknown([n.name for n in node.args], "an argument of a macro", line)
@@ -68,7 +94,7 @@ def _statement(node: Any) -> list[Node]:
         inner = (*given, *_statements(node.body))
         defaults = [Do(_expression(d), line) for d in node.defaults]
         return [
-            *defaults, Do(_expression(node.call), line), If(Opaque("a macro runs what it is given"), inner, (), line)
+            *defaults, Print(Opaque("a call", (_expression(node.call),)), line), If(Opaque("a macro runs what it is given"), inner, (), line)
         ]  # fmt: skip
     if isinstance(node, nodes.Import):
         return _unknown([node.target], "from another template", line)
@@ -77,10 +103,12 @@ def _statement(node: Any) -> list[Node]:
     if isinstance(node, nodes.With):
         return _with(node)
     if isinstance(node, nodes.FilterBlock):
-        return [Do(_expression(node.filter), line), *_statements(node.body)]
+        return [Capture(_statements(node.body), None, line), Print(_expression(node.filter), line)]
     if isinstance(node, nodes.Scope):
         modifier: Any = node.body[0]
         return [Do(_expression(modifier.options[0].value), line), *_statements(modifier.body)]
+    if isinstance(node, nodes.Break | nodes.Continue):
+        return [Jump(type(node).__name__.lower(), 1, "", line)]
     return [Do(_expression(node.node), line)] if isinstance(node, nodes.ExprStmt) else []
 
 
@@ -93,7 +121,9 @@ def _loop(node: nodes.For) -> list[Node]:
     if node.test or node.recursive:
         over = Opaque("a loop with a condition", (over,))
         body = (Do(_expression(node.test), line), *body) if node.test else body
-    return [Each("", ",".join(_names(node.target)), over, body, line), *otherwise]
+    names = [Var(name) for name in _names(node.target)]
+    target = names[0] if len(names) == 1 else Items(tuple((None, name) for name in names), "list")
+    return [Each(None, target, over, body, line, scoped=True), *otherwise]
 
 
 def _with(node: nodes.With) -> list[Node]:

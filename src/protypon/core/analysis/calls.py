@@ -2,159 +2,594 @@
 
 from __future__ import annotations
 
-from typing import Any
+from msgspec.structs import replace
 
-from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.values import Bound, Closure, Thing, Unknown
+from protypon.core.analysis import objects, outside
+from protypon.core.analysis.asking import Asking
+from protypon.core.analysis.machine import AnyNumber, Frame, Machine
+from protypon.core.analysis.places import Slot, home_of, place_of, read_name, referring
+from protypon.core.analysis.values import Bound, ClassValue, Closure, Env, Thing
+from protypon.core.languages.code import Expression, Fn, Function, Invoke, Op, Param, Var, spreads
+from protypon.core.languages.semantics import Native
+from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, foreign
+
+Back = list[tuple[Slot, Alias]]
+"""Places that get back what was changed by reference."""
 
 
-def invoke(m: Machine, node: Any, frame: Frame) -> Any:
+def invoke(m: Machine, node: Invoke, frame: Frame) -> object:
+    """Follow a call as it stands."""
     line, frame.line = frame.line, node.line
     try:
-        return _called(m, node, frame)
+        return _invoked(m, node, frame)
     finally:
         frame.line = line
 
 
-def _called(m: Machine, node: Any, frame: Frame) -> Any:
-    meaning = m.rules.called(node.name) if node.on is None else None
-    if meaning is not None:
-        roles, rest = m.roles(meaning.arguments, node, frame)
-        return m.effects[meaning.does](m, meaning, roles, rest, frame)
-    if node.name in m.lookups and node.on is None:
-        given, _ = m.given(node, frame)
-        return m.lookups[node.name](*given)
-    if node.on is None and node.name.startswith("self.") and "block" in m.lookups:
-        return m.lookups["block"](node.name[5:], 0)
+def _invoked(m: Machine, node: Invoke, frame: Frame) -> object:
+    if node.on is None:
+        meaning = m.rules.called(node.name)
+        if meaning is not None:
+            roles, rest = m.roles(meaning.arguments, node, frame)
+            return m.follow.effects[meaning.does](m, meaning, roles, rest, frame)
+        if node.name in m.lookups:
+            given, _ = m.given(node, frame)
+            return m.lookups[node.name](*given)
+        if node.name.startswith("self.") and "block" in m.lookups:
+            return m.lookups["block"](node.name[5:], 0)
+        if node.name.startswith("new "):
+            return _new(m, _class_made(m, node.name[4:], frame), node, frame)
+        if "::" in node.name:
+            owner, _, name = node.name.partition("::")
+            return _of_class(m, objects.named(m, owner, frame), owner, name, node, frame)
+        return _named(m, node, frame)
     marked = _mark_called(m, node, frame)
     if marked is not None:
         return marked
-    on = m.value(node.on, frame) if node.on is not None else None
-    given, named = m.given(node, frame)
-    target, this = _target(m, node, on, frame)
-    if target is not None:
-        result = m.enter(target, given, named, this)
-        _by_reference(m, target, node, frame)
-        return result
-    if isinstance(on, Unknown):
-        _on_the_unknown(m, node.name, given, named)
-    if node.name.startswith("new ") or (node.on is None and node.name in m.state.classes):
-        return _new(m, node.name.removeprefix("new "), given, named)
-    return _outside(m, node.name, given, named, frame)
+    if node.name == "new":
+        return _new(m, objects.class_value(m, node.on, frame), node, frame)
+    if node.name.startswith("::"):
+        return _of_class(m, objects.class_value(m, node.on, frame), "", node.name[2:], node, frame)
+    if not node.name:
+        return _valued(m, m.value(node.on, frame), node, frame)
+    return _method(m, m.value(node.on, frame), node, frame)
 
 
-def _on_the_unknown(m: Machine, name: str, given: list[Any], named: dict[str, Any]) -> None:
-    """A method of an object that is not known: every class of the lineage that has one of that name may be meant."""
-    for cls, (file, _) in list(m.state.classes.items()):
-        for function in file.code.functions:
-            if function.name.lower() == f"{cls}::{name}".lower():
-                known_as = function.name.partition("::")[0]
-                with m.doubting(f"an object that can't be known may be a {known_as}"):
-                    m.enter(Closure(function, file), given, named, m.thing(known_as))
-
-
-def _mark_called(m: Machine, node: Any, frame: Frame) -> Any:
+def _mark_called(m: Machine, node: Invoke, frame: Frame) -> object:
     """``on("p")(f)``: a mark written as a call of its result."""
     inner = node.on
-    if (
-        node.name
-        or inner is None
-        or inner.tag != "call"
-        or inner.name not in m.rules.marked
-        or len(node.arguments) != 1
-    ):
+    fits = isinstance(inner, Invoke) and inner.on is None and inner.name in m.rules.marked
+    if node.name or not fits or len(node.arguments) != 1:
         return None
+    assert isinstance(inner, Invoke)
     target = m.value(node.arguments[0], frame)
     if isinstance(target, Closure):
-        m._mark(inner, target, frame)
+        m.mark(inner, target, frame)
+    elif isinstance(target, Unknown):
+        m.note_blind("attaches or declares what can't be known")
     return target
 
 
-def _target(m: Machine, node: Any, on: Any, frame: Frame) -> tuple[Closure | None, Any]:
-    if node.on is not None and not node.name:
-        return m.closure_of(on)
-    if node.on is not None:
-        return m.closure_of(Bound(on, node.name)) if isinstance(on, Thing) else (None, None)
-    owner, colons, name = node.name.partition("::")
-    if colons:
-        return m.method(_class(m, owner, frame), name), frame.this if owner in (
-            "parent",
-            "self",
-            "static",
-        ) else None
-    try:
-        return m.closure_of(frame.env.get(node.name))
-    except KeyError:
-        if m.rules.declares != "all":
-            return None, None
-        near = m.closure_of(node.name)
-        return near if near[0] is not None else m.closure_of(node.name.rpartition("\\")[2])
+# Functions by name
 
 
-def _class(m: Machine, owner: str, frame: Frame) -> str:
-    if owner not in ("self", "static", "parent") or frame.function is None:
-        return owner
-    own = frame.function.name.partition("::")[0]
-    found = m.state.classes.get(own) or m.state.classes.get(own.lower())
-    return found[1] if owner == "parent" and found else own
-
-
-def _new(m: Machine, cls: str, given: list[Any], named: dict[str, Any]) -> Any:
-    if cls not in m.state.classes and cls.lower() not in m.state.classes:
-        return Unknown(f"{cls} is a class from elsewhere")
-    thing = m.thing(cls)
-    for name in ("__construct", "__init__"):
-        constructor = m.method(cls, name)
-        if constructor is not None:
-            m.enter(constructor, given, named, thing)
-    return thing
-
-
-def _by_reference(m: Machine, target: Closure, node: Any, frame: Frame) -> None:
-    for param, argument in zip(target.function.params, node.arguments, strict=False):
-        if param.way == "&" and argument.tag == "var":
-            m.assign(argument.name, Unknown("changed by reference"), frame)
-
-
-_BUFFERS = ("ob_start", "ob_get_clean", "ob_end_clean", "ob_get_flush", "ob_end_flush")
-
-
-def _buffered(m: Machine, name: str) -> Any:
-    """What is printed meanwhile is kept back (PHP manual, Output Control)."""
-    if name == "ob_start":
-        m.buffers.append(m.out)
-        m.out = []
-        return True
-    if not m.buffers:
-        return False
-    kept, m.out = m.out, m.buffers.pop()
-    if name.endswith("flush"):
-        m.out += kept
-    if name.startswith("ob_end"):
-        return True
-    texts = [text for text in kept if isinstance(text, str)]
-    return "".join(texts) if len(texts) == len(kept) else Unknown("what was printed is not known")
-
-
-def _outside(m: Machine, full: str, given: list[Any], named: dict[str, Any], frame: Frame) -> Any:
-    """A function that no theme has: what it gives is not known, and it may call what it is handed."""
-    name = full.rpartition("\\")[2]
-    if frame.file.hoists:
-        if name in _BUFFERS:
-            return _buffered(m, name)
-        if name == "call_user_func" and given:
-            return m.call(given[0], given[1:])
-        if name == "define" and len(given) == 2 and isinstance(given[0], str):
-            m.assign(given[0], given[1], frame)
-        if name == "defined" and given and isinstance(given[0], str) and given[0] in m.state.constants:
-            return True
-        if name == "dirname" and given and isinstance(given[0], str) and given[0].startswith("\0"):
-            return given[0].rpartition("/")[0]
-    for value in [*given, *named.values()]:
-        closure, this = (
-            m.closure_of(value) if not isinstance(value, str) or value.lower() in m.state.functions else (None, None)
-        )
+def _named(m: Machine, node: Invoke, frame: Frame) -> object:
+    semantics = frame.file.semantics
+    if semantics.SIGN:
+        closure = function_named(m, node.name)
         if closure is not None:
-            with m.doubting(f"{name or 'a function'} may call it"):
-                m.enter(closure, [Unknown()] * closure.function.fewest, {}, this)
-    return Unknown(f"what {name or 'a computed function'} gives is not known")
+            return call_closure(m, closure, None, node, frame)
+        return _outside(m, node, frame)
+    value = read_name(m, node.name, frame)
+    if isinstance(value, Unknown) and value.foreign:
+        return _outside(m, node, frame)
+    return _valued(m, value, node, frame)
+
+
+def function_named(m: Machine, name: str) -> Closure | None:
+    """The function of a name; of one in a namespace that is not there, the one outside of any."""
+    for each in (name, name.rpartition("\\")[2]):
+        declared = m.state.functions.get(each.lower()) or m.state.functions.get(each)
+        if declared is not None:
+            return declared.closure
+    return None
+
+
+def _doubt_about(m: Machine, name: str) -> str:
+    declared = m.state.functions.get(name.lower()) or m.state.functions.get(name)
+    return declared.doubt if declared is not None else ""
+
+
+def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
+    """A function that no theme has."""
+    name = node.name.rpartition("\\")[2]
+    semantics = frame.file.semantics
+    native = semantics.NATIVES.get(name.lower() if semantics.FOLDS_CASE else name)
+    own = semantics.own(name)
+    if native is None and not semantics.SIGN and "BaseException" in (semantics.bases(name) or ()):
+        return _new(m, name, node, frame)
+    if native is not None or (own is not None and not own.changes and own.changes_from is None):
+        given, named = m.given(node, frame)
+        if native is not None and not any(isinstance(value, AnyNumber) for value in given):
+            return native_call(m, native, given, named, frame)
+        if own is not None and own.calls:
+            m.hand_out([*given, *named.values()], name, False)
+        m.control.may_raise(f"{name} may fail")
+        return foreign(f"what {name} gives is not known")
+    if own is None and not m.is_own(name) and name not in m.rules.functions:
+        m.unsupplied("function", node.name)
+    return _changing(m, node, name, own.changed if own is not None else lambda place: True, own is None, frame)
+
+
+def native_call(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
+    """A function of the language itself that is followed."""
+    found = m.boxed(native(Asking(m, frame), given, named))
+    if isinstance(found, Unknown):
+        m.control.may_raise("a function of the language may fail")
+    return found
+
+
+def _changing(m: Machine, node: Invoke, name: str, changes: object, keeps: bool, frame: Frame) -> object:
+    """A function that may change what it is given by reference, and keep what it is given otherwise."""
+    assert callable(changes)
+    given: list[object] = []
+    places: list[Slot] = []
+    for number, part in enumerate(node.arguments):
+        if spreads(part):
+            m._spread(part, given, {}, frame)
+        elif frame.file.semantics.COPIES and changes(number) and _is_place(part):
+            place = place_of(m, part, frame)
+            value = place.get()
+            given.append(None if value is ABSENT else value)
+            places.append(place)
+        else:
+            given.append(m.value(part, frame))
+    named = {key: m.value(value, frame) for key, value in node.named}
+    m.hand_out([*given, *named.values()], name, keeps)
+    for place in places:
+        place.set(foreign(f"what {name} made of it"))
+    m.control.may_raise(f"{name or 'a function'} may fail")
+    return foreign(f"what {name or 'a computed function'} gives is not known")
+
+
+def _is_place(node: Expression) -> bool:
+    return (isinstance(node, Var) and node.name != "$this") or (
+        isinstance(node, Op) and node.op in ("[]", "attr", "static")
+    )
+
+
+# Values that are called
+
+
+def _valued(m: Machine, value: object, node: Invoke, frame: Frame) -> object:
+    """A call of what an expression comes to."""
+    if isinstance(value, ClassValue):
+        return _new(m, value, node, frame)
+    if isinstance(value, Box):
+        m.control.may_raise("a list is called")
+        return Unknown("a list is called")
+    closure, this = closure_of(m, value, frame)
+    if closure is not None:
+        doubt = _doubt_about(m, value) if isinstance(value, str) else ""
+        return call_closure(m, closure, this, node, frame, doubt)
+    if isinstance(value, str) and frame.file.semantics.SIGN:
+        return _by_text(m, value, node, frame)
+    given, named = m.given(node, frame)
+    if isinstance(value, list) and len(value) == 2 and isinstance(value[0], Unknown | Thing):
+        return _method_called(m, value[0], str(value[1]) if isinstance(value[1], str) else "", given, named)
+    if isinstance(value, Unknown) or value is ABSENT:
+        return any_function(m, value, given, named)
+    m.control.may_raise("what can't be called")
+    return Unknown("what can't be called")
+
+
+def _by_text(m: Machine, name: str, node: Invoke, frame: Frame) -> object:
+    """A function whose name is a text."""
+    bare = name.lstrip("\\")
+    meaning = m.rules.calls.get(bare)
+    if meaning is not None or (m.is_own(bare) and "::" not in bare):
+        return _invoked(m, Invoke(bare, None, node.arguments, node.named, node.line, node.column), frame)
+    return _outside(m, Invoke(bare, None, node.arguments, node.named, node.line, node.column), frame)
+
+
+def any_function(m: Machine, value: object, given: list[object], named: dict[str, object]) -> object:
+    """A call of what can't be known: any function that it may be."""
+    why = f"{m.place} calls what can't be known"
+    m.hand_out([*given, *named.values()], why)
+    if isinstance(value, Unknown) and value.foreign:
+        outside.again(m)
+        m.control.may_raise(why)
+        return foreign(why)
+    outside.any_function(m, value, why)
+    m.control.may_raise(why)
+    return Unknown(why)
+
+
+def closure_of(m: Machine, target: object, frame: Frame | None = None) -> tuple[Closure | None, object]:
+    """The function that a value stands for, and its object."""
+    if isinstance(target, Closure):
+        return target, target.this
+    if isinstance(target, str):
+        name = target.lstrip("\\")
+        owner, colons, method = name.partition("::")
+        if colons:
+            found = objects.method(m, owner, method, frame)
+            return (found if isinstance(found, Closure) else None), None
+        return function_named(m, name), None
+    if isinstance(target, Bound):
+        found = objects.method(m, target.thing.cls, target.name, frame)
+        return (found if isinstance(found, Closure) else None), target.thing
+    if isinstance(target, list) and len(target) == 2 and isinstance(target[1], str):
+        return _from_pair(m, target[0], target[1], frame)
+    if isinstance(target, Thing):
+        found = objects.method(m, target.cls, "__invoke", frame) or objects.method(m, target.cls, "__call__", frame)
+        return (found if isinstance(found, Closure) else None), target
+    return None, None
+
+
+def _from_pair(m: Machine, on: object, name: str, frame: Frame | None) -> tuple[Closure | None, object]:
+    """``[$object, 'method']``, ``['Class', 'method']``, ``[$object, 'parent::method']``."""
+    owner = on.cls if isinstance(on, Thing) else on
+    if not isinstance(owner, str):
+        return None, None
+    scope, colons, rest = name.partition("::")
+    if colons:
+        cls = objects.find(m, owner)
+        owner = cls.node.bases[0] if cls is not None and scope.lower() == "parent" and cls.node.bases else scope
+        name = rest
+    found = objects.method(m, owner, name, frame)
+    return (found if isinstance(found, Closure) else None), on if isinstance(on, Thing) else None
+
+
+def call(m: Machine, target: object, given: list[object], named: dict[str, object]) -> object:
+    """Follow a call of a value with arguments that are known already."""
+    closure, this = closure_of(m, target)
+    if closure is not None:
+        doubt = _doubt_about(m, target) if isinstance(target, str) else ""
+        if doubt and not m.doubt:
+            m.control.perhaps(doubt, lambda: m.enter(closure, given, named, this))
+            return Unknown(doubt)
+        return m.enter(closure, given, named, this)
+    if isinstance(target, ClassValue):
+        return objects.new(m, target, given, named, m.frames[-1])
+    if isinstance(target, Unknown):
+        return any_function(m, target, given, named)
+    if isinstance(target, str) and "::" not in target and m.frames:
+        return _native_called(m, target, given, named)
+    if isinstance(target, list) and len(target) == 2 and isinstance(target[1], str):
+        return _method_called(m, target[0], target[1], given, named)
+    m.hand_out([*given, *named.values()], "a function")
+    return foreign("a function that is not known")
+
+
+def _native_called(m: Machine, name: str, given: list[object], named: dict[str, object]) -> object:
+    frame = m.frames[-1]
+    native = frame.file.semantics.NATIVES.get(name.lower())
+    if native is not None:
+        return native_call(m, native, given, named, frame)
+    own = frame.file.semantics.own(name)
+    meaning = m.rules.calls.get(name.lstrip("\\"))
+    if meaning is not None:
+        roles = {a.role: given[n] if n < len(given) else a.default for n, a in enumerate(meaning.arguments)}
+        present = {role: value for role, value in roles.items() if value is not None}
+        return m.follow.effects[meaning.does](m, meaning, present, given[len(meaning.arguments) :], frame)
+    if own is None and not m.is_own(name) and name not in m.rules.functions:
+        m.unsupplied("function", name)
+    if own is None or own.calls:
+        m.hand_out([*given, *named.values()], name, own is None)
+    return foreign(f"what {name} gives is not known")
+
+
+def call_closure(m: Machine, closure: Closure, this: object, node: Invoke, frame: Frame, doubt: str = "") -> object:
+    """Call a function of the lineage with the arguments that stand in a call."""
+    given, named, back = _arguments(m, closure.function, node, frame)
+
+    def run() -> object:
+        result = m.enter(closure, given, named, this)
+        for place, reference in back:
+            place.set(Unknown("it was given another name") if reference.lost else reference.value)
+        return result
+
+    if doubt and not m.doubt:
+        return m.control.either(doubt, lambda: Unknown(doubt), run)
+    return run()
+
+
+def _arguments(
+    m: Machine, function: Function, node: Invoke, frame: Frame
+) -> tuple[list[object], dict[str, object], Back]:
+    """Arguments by place and by name; those that are given by reference as what can be written."""
+    by_reference = [param.way.startswith("&") for param in function.params]
+    if not any(by_reference):
+        given, named = m.given(node, frame)
+        return given, named, []
+    given, named, back = [], {}, []
+    for number, part in enumerate(node.arguments):
+        place = min(number, len(by_reference) - 1)
+        last = function.params[place].way == "&*" or number < len(by_reference)
+        if spreads(part):
+            m._spread(part, given, named, frame)
+        elif by_reference[place] and last and isinstance(part, Var):
+            given.append(referring(m, part.name, frame))
+        elif by_reference[place] and last and _is_place(part):
+            where = place_of(m, part, frame)
+            value = where.get()
+            made = m.reference(None if value is ABSENT else value)
+            given.append(made)
+            back.append((where, made))
+        else:
+            given.append(m.value(part, frame))
+    for name, value in node.named:
+        named[name] = m.value(value, frame)
+    return given, named, back
+
+
+# Methods
+
+
+def _of_class(m: Machine, owner: object, scope: str, name: str, node: Invoke, frame: Frame) -> object:
+    """``C::m()``: a method of a class, on the object in whose method it stands, if that is one."""
+    found = objects.method(m, owner, name, frame)
+    if isinstance(found, Closure):
+        this = None
+        if isinstance(frame.this, Thing) and "static" not in found.function.modifiers:
+            this = frame.this if objects.is_a(m, frame.this, owner) is True else None
+        static = frame.static if scope in ("self", "parent", "static") and frame.static else found.static
+        closure = Closure(found.function, found.file, None, None, found.cls, static)
+        return call_closure(m, closure, this, node, frame)
+    given, named = m.given(node, frame)
+    if isinstance(owner, str):
+        if objects.own_bases(m, owner) is None:
+            m.unsupplied("class", owner)
+        m.hand_out([*given, *named.values()], f"{owner}::{name}")
+        m.control.may_raise(f"{owner}::{name} may fail")
+        return foreign(f"what {owner}::{name} gives is not known")
+    return _without_method(m, owner, "__callStatic", name, given, named)
+
+
+def _without_method(
+    m: Machine, owner: object, magic: str, name: str, given: list[object], named: dict[str, object]
+) -> object:
+    found = objects.method(m, owner, magic)
+    if isinstance(found, Closure):
+        return m.enter(found, [name, list(given)], {}, None)
+    m.hand_out([*given, *named.values()], name)
+    if isinstance(found, Unknown) and not found.foreign:
+        return outside.any_method(m, name, given, named, found.why)
+    m.control.may_raise(f"there may be no {name}")
+    if found is None and isinstance(owner, ClassValue):
+        m.unsupplied("method", f"{owner.name}::{name}")
+    return foreign(found.why if found is not None else f"there is no {name}")
+
+
+def _method(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
+    if on is ABSENT:
+        on = None
+    if node.safe and on is None:
+        return None
+    if node.safe and isinstance(on, Unknown):
+        return m.control.either("whether there is an object", lambda: None, lambda: _method_on(m, on, node, frame))
+    return _method_on(m, on, node, frame)
+
+
+def _method_on(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
+    if isinstance(on, Thing):
+        held = on.values.get(node.name) if not frame.file.semantics.COPIES else None
+        if held is not None:
+            return _valued(m, held, node, frame)
+        found = objects.method(m, on.cls, node.name, frame)
+        if isinstance(found, Closure):
+            return call_closure(m, found, on, node, frame)
+        if not frame.file.semantics.COPIES:
+            return _valued(m, objects.attribute(m, on, node.name, frame), node, frame)
+    if isinstance(on, ClassValue):
+        value = objects.static(m, on, node.name, frame)
+        return _valued(m, value, node, frame)
+    given, named = m.given(node, frame)
+    return _method_called(m, on, node.name, given, named)
+
+
+def _method_called(m: Machine, on: object, name: str, given: list[object], named: dict[str, object]) -> object:
+    """A method of what is no class of the lineage, or of what can't be known."""
+    frame = m.frames[-1]
+    if isinstance(on, Thing):
+        found = objects.method(m, on.cls, name, frame)
+        if isinstance(found, Closure):
+            return m.enter(found, given, named, on)
+        magic = objects.method(m, on.cls, "__call", frame)
+        if isinstance(magic, Closure):
+            return m.enter(magic, [name, list(given)], {}, on)
+        m.hand_out([on, *given, *named.values()], name)
+        if isinstance(found, Unknown):
+            return outside.any_method(m, name, given, named, found.why)
+        m.unsupplied("method", f"{on.cls}::{name}")
+        m.control.may_raise(f"{on.cls} has no {name}")
+        return Unknown(f"{on.cls} has no {name}")
+    kind = on.kind if isinstance(on, Box) else "str" if isinstance(on, str) else ""
+    native = frame.file.semantics.METHODS.get(f"{kind}.{name}")
+    if native is not None and not any(isinstance(value, AnyNumber) for value in given):
+        return native_call(m, native, [on, *given], named, frame)
+    if isinstance(on, Box):
+        m.hand_out([on, *given, *named.values()], name)
+        return Unknown(f"what {name} gives is not known")
+    if isinstance(on, Closure):
+        m.hand_out([on, *given, *named.values()], name)
+        return Unknown(f"what {name} makes of a function")
+    m.hand_out([*given, *named.values()], name)
+    if isinstance(on, Unknown):
+        outside.any_method(m, name, given, named, f"{m.place}: an object that can't be known")
+        outside.changed_by_method(m, on, name)
+        m.control.may_raise(f"{name} of what can't be known")
+        return Unknown(f"what {name or 'a computed function'} gives is not known", (), on.foreign)
+    m.control.may_raise(f"{name} of what has none")
+    return Unknown(f"what {name} gives is not known")
+
+
+# Objects
+
+
+def _class_made(m: Machine, name: str, frame: Frame) -> object:
+    """The class of which an object is made; one without a name is declared where it is made."""
+    if name.startswith("class@"):
+        known_as = f"{frame.file.theme}/{frame.file.path}:{name}"
+        found = m.state.classes.get(known_as)
+        if found is None:
+            node = next(c for c in frame.file.code.classes if c.name == name)
+            found = ClassValue(replace(node, name=known_as), frame.file, {})
+            m.state.classes[known_as] = found
+        return found
+    return objects.named(m, name, frame)
+
+
+def _new(m: Machine, cls: object, node: Invoke, frame: Frame) -> object:
+    given, named = m.given(node, frame)
+    if any(isinstance(value, AnyNumber) for value in given):
+        m.control.may_raise("arguments made at run time")
+    return objects.new(m, cls, given, named, frame)
+
+
+# Arguments -> parameters
+
+
+def bind(m: Machine, closure: Closure, given: list[object], named: dict[str, object], frame: Frame) -> None:
+    """Give the parameters of a function their values, and what it takes with it."""
+    values, function = frame.env.values, closure.function
+    frame.given = list(given)
+    if closure.file.hoists and closure.env is not None:
+        values.update(closure.env.values)
+    rest = list(given)
+    if frame.this is not None and closure.file.hoists:
+        values["$this"] = frame.this
+    elif frame.this is not None:
+        rest.insert(0, frame.this)
+    many = next((n for n, value in enumerate(rest) if isinstance(value, AnyNumber)), None)
+    if many is not None:
+        rest = rest[:many]
+    for param in function.params:
+        value = _given(m, param, rest, named, frame, many is not None, closure.defaults or {})
+        values[param.name] = value
+        if param.promoted and isinstance(frame.this, Thing):
+            m.write(frame.this.values, param.name.lstrip("$"), value.value if isinstance(value, Alias) else value)
+    if len(rest) and not closure.file.hoists:
+        m.control.may_raise("too many arguments")
+
+
+def _given(
+    m: Machine,
+    param: Param,
+    rest: list[object],
+    named: dict[str, object],
+    frame: Frame,
+    many: bool,
+    defaults: dict[str, object],
+) -> object:
+    bare = param.name.lstrip("$")
+    unknown = Unknown("arguments made at run time")
+    semantics = frame.file.semantics
+    if param.way == "*" or param.way == "&*":
+        taken = [v.value if isinstance(v, Alias) else v for v in rest]
+        names = {p.name.lstrip("$") for p in (frame.function.params if frame.function is not None else ())}
+        extra: dict[object, object] = {k: v for k, v in named.items() if k not in names} if semantics.COPIES else {}
+        rest.clear()
+        if many or param.way == "&*":
+            return unknown
+        table: dict[object, object] = {**dict(enumerate(taken)), **extra}
+        return table if extra else (taken if semantics.COPIES else tuple(taken))
+    if param.way == "**":
+        names = {p.name for p in (frame.function.params if frame.function is not None else ())}
+        return semantics.written([(k, v) for k, v in named.items() if k not in names], "dict") if not many else unknown
+    if bare in named and param.way != "/":
+        return objects.typed(m, named[bare], param.type if semantics.COPIES else "")
+    if rest and param.way in ("", "&", "/"):
+        value = rest.pop(0)
+        if isinstance(value, Alias):
+            return value if param.way == "&" else value.value
+        return objects.typed(m, value, param.type if semantics.COPIES else "")
+    if many:
+        return unknown
+    if param.name in defaults:
+        return defaults[param.name]
+    if param.default is not None:
+        return m.value(param.default, frame)
+    m.control.may_raise("an argument that is not given")
+    return Unknown("an argument that is not given")
+
+
+def returned(m: Machine, function: Function, frame: Frame, value: object) -> object:
+    """What a function gives: of a type that it says."""
+    return objects.typed(m, value, function.returns) if frame.file.semantics.COPIES and function.returns else value
+
+
+# Declaring
+
+
+def make(m: Machine, node: Fn, frame: Frame) -> Closure:
+    """A function that is written as a value."""
+    function = frame.file.code.functions[node.number]
+    env: Env | None = frame.env
+    if frame.file.hoists and function.captured == ("*",):
+        env = Env({k: v.value if isinstance(v, Alias) else v for k, v in frame.env.values.items()})
+    elif frame.file.hoists:
+        env = Env({name.lstrip("&"): _captured(m, name, frame) for name in function.captured})
+    this = None if "static" in function.modifiers else frame.this
+    defaults = _defaults(m, function, frame)
+    return Closure(
+        function, frame.file, env, this if frame.file.hoists else None, frame.cls, frame.static, defaults=defaults
+    )
+
+
+def _defaults(m: Machine, function: Function, frame: Frame) -> dict[str, object] | None:
+    """What parameters are if they are not given, where that is worked out with the declaration."""
+    if frame.file.hoists:
+        return None
+    return {p.name: m.value(p.default, frame) for p in function.params if p.default is not None}
+
+
+def _captured(m: Machine, name: str, frame: Frame) -> object:
+    if name.startswith("&"):
+        return referring(m, name[1:], frame)
+    value = read_name(m, name, frame)
+    return None if value is ABSENT else value
+
+
+def declare(m: Machine, function: Function, frame: Frame) -> None:
+    """A function is declared: to the whole site, or as a variable of its scope."""
+    marked = m.rules.declares == "marked"
+    env = None if frame.file.hoists else frame.env
+    closure = Closure(function, frame.file, env, None, frame.cls, defaults=_defaults(m, function, frame))
+    meant = [mark for mark in function.marks if mark.name in m.rules.marked]
+    if not marked:
+        m.declare(function.name, closure, False)
+    else:
+        name = function.name.rpartition("::")[2]
+        m.write(home_of(m, name, frame), name, _decorated(m, closure, frame))
+    if m.rules.marks == "after-file":
+        m.waiting_marks += [closure] if meant else []
+    elif not marked:
+        for mark in reversed(meant):
+            m.mark(mark, closure, frame)
+
+
+def _decorated(m: Machine, closure: Closure, frame: Frame) -> object:
+    """A function as its decorators leave it: those that mean something, and those that are called with it."""
+    function = closure.function
+    value: object = closure
+    for mark, decorator in reversed(list(zip(function.marks, function.decorators, strict=True))):
+        if mark.name in m.rules.marked:
+            if isinstance(value, Closure):
+                m.mark(mark, value, frame)
+            else:
+                m.mark(mark, value, frame, closure.name)
+            continue
+        value = _valued_with(m, decorator, value, frame)
+    return value
+
+
+def _valued_with(m: Machine, decorator: Expression, value: object, frame: Frame) -> object:
+    """What a decorator makes of a function."""
+    kept = "\0decorated"
+    m.write(frame.env.values, kept, value)
+    name, on = (decorator.name, None) if isinstance(decorator, Var) else ("", decorator)
+    found = invoke(m, Invoke(name, on, (Var(kept),), (), frame.line, 1), frame)
+    m.write(frame.env.values, kept, ABSENT)
+    return found

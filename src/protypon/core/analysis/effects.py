@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from functools import partial
 
-from protypon.core.analysis.machine import Effect, Frame, Machine
+from protypon.core.analysis.machine import Effect, Frame, Machine, Roles
 from protypon.core.analysis.state import (
+    Anywhere,
     Callback,
     Declared,
     Detachment,
@@ -18,36 +19,56 @@ from protypon.core.analysis.state import (
     ordered,
     same_target,
 )
-from protypon.core.analysis.values import Closure, Unknown, as_text, known
+from protypon.core.analysis.values import Closure
+from protypon.core.languages.values import Markup, Unknown, foreign
 from protypon.core.platform.meanings import Meaning
 
-Roles = dict[str, Any]
+GIVEN = foreign("what a call of the platform gives")
 
 
-def _attach(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _attach(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     point, target = roles.get("point"), roles.get("callback", Unknown())
-    if not isinstance(point, str):
-        m.note_blind("attaches at a point whose name is made at run time")
-        return None
     takes = roles.get("takes")
-    m.state.callbacks.append(
-        Callback(
-            point, target, label_of(target), roles.get("order"), takes if isinstance(takes, int) else None,
-            m.site(), m.moment, len(m.state.callbacks), m.doubt,
-        )
+    made = Callback(
+        point if isinstance(point, str) else "", target, label_of(target), roles.get("order"),
+        takes if isinstance(takes, int) else None, m.site(), m.moment, len(m.state.callbacks), m.doubt,
     )  # fmt: skip
-    return None
+    if isinstance(point, str):
+        if not (made.doubt and any(_is_again(made, other) for other in m.state.callbacks)):
+            m.state.callbacks.append(made)
+    else:
+        why = f"{m.place} attaches at a point whose name is made at run time"
+        made.doubt = why
+        m.state.anywhere.append(Anywhere(point if isinstance(point, Unknown) else Unknown(), made, why))
+    return GIVEN
 
 
-def _detach(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _is_again(new: Callback, old: Callback) -> bool:
+    """Whether a callback that may be attached is one that may be attached already, by the same call."""
+    same = (
+        same_target(new.target, old.target, True)
+        if not isinstance(new.target, Unknown)
+        else isinstance(old.target, Unknown)
+    )
+    return (new.point, new.site, new.order) == (old.point, old.site, old.order) and bool(
+        old.doubt and old.gone is None and same
+    )
+
+
+def _may_be_at(name: object, point: str) -> bool:
+    return name.may_be(point) if isinstance(name, Unknown) else True
+
+
+def _detach(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     point, target, order = roles.get("point"), roles.get("callback", Unknown()), roles.get("order")
-    if not isinstance(point, str):
-        m.note_blind("detaches at a point whose name is made at run time")
-        return None
     ordered_by_number = any(a.role == "order" for a in meaning.arguments)
     matched, doubt = [], m.doubt
+    if not isinstance(point, str):
+        doubt = f"{m.place} detaches at a point whose name is made at run time"
     for callback in m.state.callbacks:
-        if callback.point != point or callback.gone is not None:
+        if callback.gone is not None or (
+            callback.point != point and (isinstance(point, str) or not _may_be_at(point, callback.point))
+        ):
             continue
         same = same_target(callback.target, target, frame.file.folds)
         if ordered_by_number and same is not False and callback.order != order:
@@ -56,20 +77,24 @@ def _detach(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: 
             doubt = doubt or "which callback is meant can't be known"
         if same is not False:
             matched.append(callback)
-    return _take_off(m, Detachment(
+    _take_off(m, Detachment(
         point, label_of(target), order if ordered_by_number else None, m.site(), m.moment, len(m.state.callbacks), tuple(matched), doubt
     ))  # fmt: skip
+    return GIVEN
 
 
-def _clear(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _clear(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     point = roles.get("point")
+    doubt = m.doubt
     if not isinstance(point, str):
-        m.note_blind("clears a point whose name is made at run time")
-        return None
-    standing = tuple(c for c in m.state.callbacks if c.point == point and c.gone is None)
-    return _take_off(
-        m, Detachment(point, "", None, m.site(), m.moment, len(m.state.callbacks), standing, m.doubt, True)
+        doubt = f"{m.place} clears a point whose name is made at run time"
+    standing = tuple(
+        c
+        for c in m.state.callbacks
+        if c.gone is None and (c.point == point if isinstance(point, str) else _may_be_at(point, c.point))
     )
+    _take_off(m, Detachment(point, "", None, m.site(), m.moment, len(m.state.callbacks), standing, doubt, True))
+    return GIVEN
 
 
 def _take_off(m: Machine, detachment: Detachment) -> None:
@@ -81,11 +106,13 @@ def _take_off(m: Machine, detachment: Detachment) -> None:
             callback.gone = detachment
 
 
-def _attached(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _attached(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     point, target = roles.get("point"), roles.get("callback", Unknown())
     if not isinstance(point, str) or m.state.blind_about("points"):
         return Unknown("a point whose name is made at run time")
     found: bool | Unknown = False
+    if any(each.point.may_be(point) for each in m.state.anywhere):
+        found = Unknown("something is attached at a point whose name is made at run time")
     for callback in m.state.callbacks:
         if callback.point == point and callback.gone is None:
             same = same_target(callback.target, target, frame.file.folds)
@@ -96,10 +123,10 @@ def _attached(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame
     return found
 
 
-def fire(m: Machine, point: str, given: list[Any], passes: bool, frame: Frame) -> Any:
+def fire(m: Machine, point: str, given: list[object], passes: bool, frame: Frame) -> object:
     """Fire a point: its callbacks, as they are now, one after the other."""
     state = m.state
-    why = state.uncertain(point) if not m.doubts else m.doubt
+    why = state.uncertain(point) if not m.doubt else m.doubt
     start = given[0] if passes and given else None
     firing = Firing(point, m.site(), passes, len(given), [], m.doubt, start, start)
     state.firings.append(firing)
@@ -117,7 +144,14 @@ def fire(m: Machine, point: str, given: list[Any], passes: bool, frame: Frame) -
             value = Unknown(f"what {callback.label} makes of it is not known")
         ran.value = value
         printed += ran.output
+    for each in [each for each in state.anywhere if each.point.may_be(point)]:
+        handed = [value, *given[1:]] if passes else given
+        m.control.perhaps(each.why, partial(_run, m, each.callback, handed, frame))
+        printed.append(Unknown(each.why))
+        value = Unknown(each.why) if passes else value
     m.moment = before
+    if why and printed:
+        printed = [Unknown(why)]
     firing.final = Unknown(why) if why and passes and firing.ran else value
     if state.blind_about("points"):
         firing.final = Unknown(state.uncertain(point))
@@ -128,7 +162,7 @@ def fire(m: Machine, point: str, given: list[Any], passes: bool, frame: Frame) -
         if state.blind_about("points") or any(isinstance(text, Unknown) for text in printed):
             m.out += printed
             return ""
-        return "".join(str(text) for text in printed)
+        return Markup("".join(str(text) for text in printed))
     m.out += printed
     return None
 
@@ -147,7 +181,7 @@ def _elsewhere(m: Machine, name: str) -> bool:
     return m.is_own(name) or name in m.rules.functions
 
 
-def _run(m: Machine, callback: Callback, given: list[Any], frame: Frame) -> Ran:
+def _run(m: Machine, callback: Callback, given: list[object], frame: Frame) -> Ran:
     closure, _ = m.closure_of(callback.target)
     outer, m.out = m.out, []
     open_before = len(m.buffers)
@@ -157,13 +191,14 @@ def _run(m: Machine, callback: Callback, given: list[Any], frame: Frame) -> Ran:
         if closure is None:
             if not isinstance(callback.target, str) or _elsewhere(m, callback.target):
                 m.out.append(Unknown(f"what {callback.label} does is not known"))
-        elif callback.doubt and not m.doubts:
-            with m.doubting(callback.doubt):
-                ran.result = m.call(callback.target, given[:takes])
+        elif callback.doubt and not m.doubt:
+            ran.result = m.control.either(
+                callback.doubt, lambda: Unknown(callback.doubt), lambda: m.call(callback.target, given[:takes])
+            )
         else:
             ran.result = m.call(callback.target, given[:takes])
         if m.rules.output == "return" and ran.result is not None:
-            text = as_text(ran.result, frame.file.hoists)
+            text = m.text(ran.result, frame)
             m.out.append(Unknown(ran.doubt) if ran.doubt else text)
     finally:
         m.out = outer
@@ -171,22 +206,32 @@ def _run(m: Machine, callback: Callback, given: list[Any], frame: Frame) -> Ran:
     return ran
 
 
-def _fire(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _fire(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     point = roles.get("point")
     given = [roles["value"], *rest] if "value" in roles else rest
-    if not isinstance(point, str):
-        return Unknown("a point whose name is made at run time")
-    return fire(m, point, given, meaning.passes, frame)
+    if isinstance(point, str):
+        return fire(m, point, given, meaning.passes, frame)
+    why = f"{m.place} fires a point whose name is made at run time"
+    for name in dict.fromkeys(callback.point for callback in m.state.callbacks):
+        if _may_be_at(point, name):
+            m.control.repeat(why, partial(fire, m, name, list(given), meaning.passes, frame))
+    m.hand_out(given, why)
+    if m.rules.output == "print" and not meaning.passes:
+        m.print(foreign(why))
+    return foreign(why)
 
 
-def _declare(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _declare(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     target = roles.get("callback")
-    if isinstance(target, Closure) and isinstance(roles.get("name"), str):
-        m.declare(roles["name"], target, meaning.replaceable)
+    name = roles.get("name")
+    if isinstance(target, Closure) and isinstance(name, str):
+        m.declare(name, target, meaning.replaceable)
+    else:
+        m.note_blind("declares a function under a name, or of a kind, that is made at run time", about="functions")
     return target
 
 
-def _exists(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _exists(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     name = roles.get("name")
     if not isinstance(name, str):
         return Unknown("whether a function exists whose name is made at run time")
@@ -208,16 +253,15 @@ def summoned(m: Machine, name: str, slugs: list[str]) -> Declared | None:
     return None
 
 
-def _summon(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _summon(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     name = roles.get("name")
     if not isinstance(name, str):
         return Unknown("a function whose name is made at run time")
-    found = summoned(m, name, m.lookups["slugs"]())
+    found = summoned(m, name, m.slugs)
     if found is None:
         return Unknown(f"{name} is not here") if name in m.rules.functions else None
     if found.doubt:
-        with m.doubting(found.doubt):
-            m.call(found.closure, rest)
+        m.control.perhaps(found.doubt, lambda: m.call(found.closure, rest))
         return Unknown(found.doubt)
     return m.call(found.closure, rest)
 
@@ -231,36 +275,36 @@ def _item(m: Machine, roles: Roles, verb: str) -> tuple[str, str] | None:
     return None
 
 
-def _register(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _register(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     key = _item(m, roles, "registers")
     if key is None:
-        return None
+        return GIVEN
     old = m.state.items.get(key)
     if old is not None:
         m.state.removed.setdefault(key, []).append((old, m.site(), "replaced"))
     value = Unknown(m.doubt) if m.doubt and old else roles.get("value")
     m.state.items[key] = Registered(value, m.site(), "" if old and not old.doubt else m.doubt)
-    return None
+    return GIVEN
 
 
-def _unregister(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _unregister(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     key = _item(m, roles, "unregisters")
     if key is None:
-        return None
+        return GIVEN
     old = m.state.items.get(key)
     m.state.removed.setdefault(key, []).append((old, m.site(), "taken away"))
     if old is not None and m.doubt:
         m.state.items[key] = old._replace(doubt=m.doubt)
     elif old is not None:
         del m.state.items[key]
-    return None
+    return GIVEN
 
 
-def _default(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _default(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     name = roles.get("name")
     if not isinstance(name, str):
         m.note_blind("sets a value whose name is made at run time", about="values")
-        return None
+        return GIVEN
     new = Registered(roles.get("value"), m.site(), m.doubt)
     old = m.state.values.get(name)
     if old is None:
@@ -269,10 +313,10 @@ def _default(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame:
         m.state.values[name] = Registered(Unknown(old.doubt), old.site, old.doubt if m.doubt else "")
     else:
         m.state.passed_over.setdefault(name, []).append(new)
-    return None
+    return GIVEN
 
 
-def _value(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _value(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     name = roles.get("name")
     if not isinstance(name, str) or m.state.blind_about("values"):
         return Unknown("a value whose name is made at run time")
@@ -284,7 +328,7 @@ def _value(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: F
     return roles.get("fallback")
 
 
-def _page(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+def _page(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     m.page_asked = True
     return m.page_kind
 
@@ -292,23 +336,25 @@ def _page(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Fr
 def _listed(kind: str) -> Effect:
     """An effect that only notes a name."""
 
-    def effect(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+    def effect(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
         name = roles.get("name", roles.get("file"))
         marks: list[Mark] = getattr(m.state, kind)
-        marks.append(Mark(name if known(name) else Unknown(), m.site(), m.doubt, roles.get("value")))
-        return Unknown("what a region shows") if kind == "printed" else None
+        marks.append(Mark(name if isinstance(name, str) else Unknown(), m.site(), m.doubt, roles.get("value")))
+        if kind == "printed" and m.rules.output == "print":
+            m.print(foreign("what a region shows"))
+        return foreign("what a region shows") if kind == "printed" else GIVEN
 
     return effect
 
 
 def _looked_up(kind: str) -> Effect:
-    def effect(m: Machine, meaning: Meaning, roles: Roles, rest: list[Any], frame: Frame) -> Any:
+    def effect(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
         return m.lookups[kind](roles.get("file"), meaning, frame)
 
     return effect
 
 
-EFFECTS: dict[str, Callable[..., Any]] = {
+EFFECTS: dict[str, Callable[..., object]] = {
     "attach": _attach,
     "detach": _detach,
     "clear": _clear,

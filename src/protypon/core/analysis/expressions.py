@@ -2,127 +2,597 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
+from functools import partial
+from typing import NoReturn, assert_never
 
-from protypon.core.analysis.calls import invoke
+from protypon.core.analysis import calls, objects, outside
+from protypon.core.analysis.control import OVER
 from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.values import Bound, Closure, Env, Thing, Unknown, bounded, combine, identical, truth
+from protypon.core.analysis.places import (
+    NameSlot,
+    alias,
+    assign,
+    bind_name,
+    if_there,
+    is_there,
+    lose,
+    place_of,
+    read_name,
+    referring,
+)
+from protypon.core.analysis.statements import raise_value
+from protypon.core.analysis.values import ClassValue, Closure, Thing
+from protypon.core.languages.code import (
+    Assignment,
+    ClassName,
+    Clause,
+    Comprehend,
+    Expression,
+    Fn,
+    Invoke,
+    Items,
+    Leave,
+    Lit,
+    Matching,
+    Op,
+    Opaque,
+    Var,
+    Yield,
+    spreads,
+)
+from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, bounded, foreign
+
+MOST_TURNS = 1000
 
 
-def _var(m: Machine, node: Any, frame: Frame) -> Any:
-    name = node.name
-    try:
-        return frame.env.get(name)
-    except KeyError:
-        pass
-    if name == "__DIR__":
-        return frame.file.root
-    if name == "__FILE__":
-        return f"\0{frame.file.theme}/{frame.file.path}"
-    if name in m.state.constants:
-        return m.state.constants[name]
-    return Unknown(f"{name} is not known")
+def value(m: Machine, node: Expression, frame: Frame) -> object:
+    """What an expression comes to; nothing where it names what is not there."""
+    match node:
+        case Lit():
+            return node.value
+        case Var():
+            return _var(m, node, frame)
+        case Op():
+            return _op(m, node, frame)
+        case Invoke():
+            return calls.invoke(m, node, frame)
+        case Items():
+            return _items(m, node, frame)
+        case Assignment():
+            return _assign(m, node, frame)
+        case Fn():
+            return calls.make(m, node, frame)
+        case ClassName():
+            return _class(objects.named(m, node.name, frame))
+        case Matching():
+            return _match(m, node, frame)
+        case Leave():
+            _leave(m, node, frame)
+        case Yield():
+            return _yield(m, node, frame)
+        case Comprehend():
+            return _comprehend(m, node, frame)
+        case Opaque():
+            return _opaque(m, node, frame)
+        case _:
+            assert_never(node)
 
 
-def _op(m: Machine, node: Any, frame: Frame) -> Any:
-    php = frame.file.hoists
-    if node.op in ("and", "or"):
-        return _logic(m, node, frame, php)
-    if node.op == "?:":
-        test = truth(m.value(node.parts[0], frame), php)
-        if not isinstance(test, Unknown):
-            return m.value(node.parts[1 if test else 2], frame)
-        with m.doubting("a condition that can't be known"):
-            one, other = m.value(node.parts[1], frame), m.value(node.parts[2], frame)
-        return one if identical(one, other) is True else test
-    if node.op == "maybe":
-        with m.doubting("it stands in an expression that can't be followed"):
-            values = [m.value(part, frame) for part in node.parts]
-        return values[0]
-    if node.op == "??":
-        values = [m.value(part, frame) for part in node.parts]
-        return Unknown() if isinstance(values[0], Unknown) else (values[1] if values[0] is None else values[0])
-    if node.op == "attr":
-        return _attribute(m.value(node.parts[0], frame), node.parts[1].value, php)
-    if node.op == "set":
-        on, value = m.value(node.parts[0], frame), m.value(node.parts[2], frame)
-        if isinstance(on, Thing):
-            on.values[node.parts[1].value] = Unknown(m.doubt) if m.doubts else value
-        return value
-    return combine(node.op, [m.value(part, frame) for part in node.parts], php)
+def _class(found: object) -> object:
+    return found.name if isinstance(found, ClassValue) and found.file.folds else found
 
 
-def _attribute(on: Any, name: str, php: bool) -> Any:
-    if not isinstance(on, Thing):
-        return Unknown()
-    if name in on.values:
-        return on.values[name]
-    return Unknown() if php else Bound(on, name)
+def _var(m: Machine, node: Var, frame: Frame) -> object:
+    found = read_name(m, node.name, frame)
+    copies = frame.file.semantics.COPIES
+    if found is not ABSENT:
+        if isinstance(found, Unknown) and found.foreign and not (copies and node.name.startswith("$")):
+            m.control.may_raise(f"{node.name} may not be there")
+        return found
+    if copies:
+        return None
+    m.control.may_raise(f"{node.name} is not there")
+    return Unknown(f"{node.name} is not there")
 
 
-def _logic(m: Machine, node: Any, frame: Frame, php: bool) -> Any:
+def _there(m: Machine, found: object, frame: Frame, what: str) -> object:
+    """What is read where something may not be: nothing, or an error."""
+    if found is not ABSENT:
+        return found
+    if frame.file.semantics.COPIES:
+        return None
+    m.control.may_raise(f"{what} that is not there")
+    return Unknown(f"{what} that is not there")
+
+
+# Operations
+
+
+def _op(m: Machine, node: Op, frame: Frame) -> object:
+    match node.op:
+        case "and" | "or":
+            return _logic(m, node, frame)
+        case "?:":
+            return _condition(m, node.parts[0], node.parts[1], node.parts[2], frame)
+        case "or else":
+            return _or_else(m, node, frame)
+        case "??":
+            return _coalesce(m, list(node.parts), frame)
+        case "isset":
+            return _isset(m, node, frame)
+        case "empty":
+            found = if_there(m, place_of(m, node.parts[0], frame))
+            test = m.truth(None if found is ABSENT else found, frame)
+            return test if isinstance(test, Unknown) else not test
+        case "last":
+            return [m.value(part, frame) for part in node.parts][-1]
+        case "[]":
+            return _subscript(m, node, frame)
+        case "attr" | "?attr":
+            return _attribute(m, node, frame)
+        case "static":
+            return objects.static(m, objects.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame)
+        case "constant":
+            return objects.constant(
+                m, objects.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame
+            )
+        case "instanceof":
+            on = m.value(node.parts[0], frame)
+            return objects.is_a(m, on, objects.class_value(m, node.parts[1], frame))
+        case "clone":
+            return _clone(m, m.value(node.parts[0], frame))
+        case "handle":
+            return _handle(m, node.parts[0], frame)
+        case "print":
+            m.print(m.text(m.value(node.parts[0], frame), frame))
+            return 1
+        case "chain":
+            return _chain(m, node, frame)
+        case "slice":
+            return Unknown("a slice")
+        case "&":
+            return _shared(m, node.parts[0], frame)
+        case "*" | "**" if len(node.parts) == 1:
+            return Unknown("several values")
+        case "maybe":
+            return _maybe(m, node, frame)
+    return _operated(m, node, frame)
+
+
+def _operated(m: Machine, node: Op, frame: Frame) -> object:
+    values = [m.value(part, frame) for part in node.parts]
+    if node.op == "." and not all(isinstance(v, str | int | None) for v in values):
+        values = [m.text(v, frame) for v in values]
+    for each in values:
+        if isinstance(each, Thing):
+            return _on_objects(m, node.op, values, frame)
+    found = frame.file.semantics.operate(node.op, values)
+    if isinstance(found, Unknown):
+        m.control.may_raise("an operation on what can't be known")
+    return found
+
+
+def _on_objects(m: Machine, op: str, values: list[object], frame: Frame) -> object:
+    """An operation on objects; in Python they may have their own."""
+    if op == "not" or frame.file.semantics.COPIES or op in ("is", "is not"):
+        if op == "not":
+            test = m.truth(values[0], frame)
+            return test if isinstance(test, Unknown) else not test
+        return frame.file.semantics.operate(op, values)
+    m.hand_out(values, f"the operation {op}")
+    m.control.may_raise("an operation on objects")
+    return Unknown("an operation on objects")
+
+
+def _condition(m: Machine, test: Expression, one: Expression, other: Expression, frame: Frame) -> object:
+    found = m.truth(m.value(test, frame), frame)
+    if not isinstance(found, Unknown):
+        return m.value(one if found else other, frame)
+    return m.control.either(
+        "a condition that can't be known", lambda: m.value(one, frame), lambda: m.value(other, frame)
+    )
+
+
+def _or_else(m: Machine, node: Op, frame: Frame) -> object:
+    """``$a ?: $b``."""
+    first = m.value(node.parts[0], frame)
+    test = m.truth(first, frame)
+    if not isinstance(test, Unknown):
+        return first if test else m.value(node.parts[1], frame)
+    return m.control.either("a condition that can't be known", lambda: first, lambda: m.value(node.parts[1], frame))
+
+
+def _coalesce(m: Machine, parts: list[Expression], frame: Frame) -> object:
+    """The first that is there and is not nothing."""
+    if len(parts) == 1:
+        return m.value(parts[0], frame)
+    first = if_there(m, place_of(m, parts[0], frame))
+    if first is None or first is ABSENT:
+        return _coalesce(m, parts[1:], frame)
+    if not isinstance(first, Unknown):
+        return first
+    return m.control.either("whether something is there", lambda: first, lambda: _coalesce(m, parts[1:], frame))
+
+
+def _logic(m: Machine, node: Op, frame: Frame) -> object:
     """``and`` and ``or`` look at the next value only where the first does not decide."""
-    decides = node.op == "or"
-    value: Any = None
+    return _decided(m, node, 0, frame)
+
+
+def _decided(m: Machine, node: Op, number: int, frame: Frame) -> object:
+    copies = frame.file.semantics.COPIES
+    found = m.value(node.parts[number], frame)
+    test = m.truth(found, frame)
+    if number == len(node.parts) - 1:
+        return test if copies else found
+    if isinstance(test, Unknown):
+        here = node.op == "or"
+        return m.control.either(
+            "a condition that can't be known",
+            lambda: here if copies else found,
+            lambda: _decided(m, node, number + 1, frame),
+        )
+    if test == (node.op == "or"):
+        return test if copies else found
+    return _decided(m, node, number + 1, frame)
+
+
+def _isset(m: Machine, node: Op, frame: Frame) -> object:
     unknown: Unknown | None = None
     for part in node.parts:
-        if unknown is not None:
-            with m.doubting("a condition that can't be known"):
-                value = m.value(part, frame)
-        else:
-            value = m.value(part, frame)
-        test = truth(value, php)
-        if isinstance(test, Unknown):
-            unknown = unknown or test
-        elif test == decides:
-            return decides if php or unknown else value
-    return unknown if unknown is not None else (not decides if php else value)
+        found = is_there(m, place_of(m, part, frame))
+        if found is None or found is ABSENT:
+            return False
+        unknown = found if isinstance(found, Unknown) else unknown
+    return True if unknown is None else Unknown(unknown.why)
 
 
-def _items(m: Machine, node: Any, frame: Frame) -> Any:
-    if all(key is None for key, _ in node.pairs):
-        return bounded([m.value(value, frame) for _, value in node.pairs])
-    table: dict[Any, Any] = {}
-    number = 0
-    for key, value in node.pairs:
-        found = number if key is None else m.value(key, frame)
-        if not isinstance(found, str | int):
-            return Unknown("a key made at run time")
-        number = found + 1 if isinstance(found, int) and found >= number else number
-        table[found] = m.value(value, frame)
-    return bounded(table)
+def _chain(m: Machine, node: Op, frame: Frame) -> object:
+    """``a < b <= c``: each is done once, as long as all before hold."""
+    left = m.value(node.parts[0], frame)
+
+    def go_on(left: object, number: int) -> object:
+        sign, right = node.parts[number], m.value(node.parts[number + 1], frame)
+        assert isinstance(sign, Lit)
+        held = frame.file.semantics.operate(str(sign.value), [left, right])
+        if number + 2 >= len(node.parts) or held is False:
+            return held
+        if isinstance(held, Unknown):
+            return m.control.either(held.why, lambda: False, lambda: go_on(right, number + 2))
+        return go_on(right, number + 2)
+
+    return go_on(left, 1)
 
 
-def _fn(m: Machine, node: Any, frame: Frame) -> Any:
-    function = frame.file.code.functions[node.number]
-    env = frame.env
-    if frame.file.hoists and function.captured != ("*",):
-        env = Env({name: _seen(m, name, frame) for name in function.captured})
-    elif frame.file.hoists:
-        env = Env(dict(frame.env.values))
-    return Closure(function, frame.file, env, frame.this)
+def _subscript(m: Machine, node: Op, frame: Frame) -> object:
+    if len(node.parts) == 1:
+        return Unknown("an item without a key")
+    if frame.file.semantics.COPIES:
+        return _there(m, place_of(m, node, frame).get(), frame, "an item")
+    on, key = m.value(node.parts[0], frame), m.value(node.parts[1], frame)
+    return _there(m, objects.item(m, on, key, frame), frame, "an item")
 
 
-def _seen(m: Machine, name: str, frame: Frame) -> Any:
+def _attribute(m: Machine, node: Op, frame: Frame) -> object:
+    on = m.value(node.parts[0], frame)
+    if node.op == "?attr" and on is None:
+        return None
+    return _there(m, objects.attribute(m, on, m.value(node.parts[1], frame), frame), frame, "an attribute")
+
+
+def _clone(m: Machine, on: object) -> object:
+    if not isinstance(on, Thing):
+        return Unknown("a copy of an object")
+    made = m.thing(on.cls)
+    made.values.update(on.values)
+    made.lost.update(on.lost)
+    found = objects.method(m, on.cls, "__clone")
+    if isinstance(found, Closure):
+        m.enter(found, [], {}, made)
+    return made
+
+
+def _handle(m: Machine, node: Expression, frame: Frame) -> object:
+    """The function that a call would call, as a value of its own."""
+    assert isinstance(node, Invoke)
+    if node.on is None and "::" in node.name:
+        owner, _, name = node.name.partition("::")
+        found: object = objects.method(m, objects.named(m, owner, frame), name, frame)
+        this = frame.this if owner in ("self", "parent", "static") else None
+    elif node.on is None:
+        found, this = calls.function_named(m, node.name), None
+    elif node.name:
+        this = m.value(node.on, frame)
+        found = objects.method(m, this.cls, node.name, frame) if isinstance(this, Thing) else None
+    else:
+        found, this = m.closure_of(m.value(node.on, frame))
+    if not isinstance(found, Closure):
+        return Unknown("a function that is not known")
+    return Closure(found.function, found.file, found.env, this, found.cls, found.static)
+
+
+def _shared(m: Machine, node: Expression, frame: Frame) -> Alias:
+    """``&$x`` in a list: the variable itself."""
+    if isinstance(node, Var):
+        return referring(m, node.name, frame)
+    why = f"{m.place} gives something another name"
+    lose(m, node, why, frame)
+    made = m.reference(Unknown(why))
+    made.slots["lost"] = True
+    return made
+
+
+def _maybe(m: Machine, node: Op, frame: Frame) -> object:
+    """Parts that are done or not, of which the first gives the value."""
+    found: list[object] = [Unknown("it stands in an expression that can't be followed")]
+
+    def run() -> None:
+        found[0] = next(m.value(part, frame) for part in node.parts)
+
+    m.control.perhaps("it stands in an expression that can't be followed", run)
+    return found[0]
+
+
+# Lists
+
+
+def _items(m: Machine, node: Items, frame: Frame) -> object:
+    semantics = frame.file.semantics
+    pairs: list[tuple[object, object]] = []
+    unknown: Unknown | None = None
+    for key, part in node.pairs:
+        if key is None and spreads(part):
+            assert isinstance(part, Op)
+            found = _spread(m, part, m.value(part.parts[0], frame), frame)
+            if isinstance(found, Unknown):
+                unknown = found
+            else:
+                pairs += found
+            continue
+        wanted = ABSENT if key is None else m.value(key, frame)
+        pairs.append((wanted, m.value(part, frame)))
+    if unknown is not None:
+        return Unknown(unknown.why)
+    return m.boxed(bounded(semantics.written(pairs, node.kind)))
+
+
+def _spread(m: Machine, part: Op, found: object, frame: Frame) -> list[tuple[object, object]] | Unknown:
+    semantics = frame.file.semantics
+    inside = found.value if isinstance(found, Box) else found
+    if part.op == "**":
+        return list(inside.items()) if isinstance(inside, dict) else Unknown("a table that is spread")
+    entries = semantics.entries(found)
+    if isinstance(entries, Unknown):
+        return entries
+    return [(key if isinstance(key, str) and semantics.COPIES else ABSENT, item) for key, item in entries]
+
+
+def _comprehend(m: Machine, node: Comprehend, frame: Frame) -> object:
+    """A comprehension: a loop in a scope of its own, unless it goes through what can't be known."""
+    inside = Frame(frame.file, m.scope(frame.env), None, frame.this, frame.line, frame.cls, frame.static)
+    inside.given, inside.handling = frame.given, frame.handling
+    made: list[tuple[object, object]] = []
+    unknown: list[Unknown] = []
+    m.frames.append(inside)
     try:
-        return frame.env.get(name)
-    except KeyError:
-        return Unknown(f"{name} is not known")
+        _clauses(m, node, 0, inside, made, unknown, frame)
+    finally:
+        m.frames.pop()
+    if unknown:
+        return Unknown(unknown[0].why)
+    if node.kind == "generator":
+        return tuple(item for _, item in made)
+    found = frame.file.semantics.written(made, node.kind)
+    return m.boxed(found)
 
 
-def _opaque(m: Machine, node: Any, frame: Frame) -> Any:
+def _clauses(
+    m: Machine,
+    node: Comprehend,
+    number: int,
+    frame: Frame,
+    made: list[tuple[object, object]],
+    unknown: list[Unknown],
+    outer: Frame,
+) -> None:
+    if number == len(node.clauses):
+        values = [m.value(part, frame) for part in node.values]
+        made.append((values[0], values[1]) if len(values) == 2 else (ABSENT, values[0]))
+        return
+    clause = node.clauses[number]
+    if clause.item is None:
+        _filtered(m, node, clause, number, frame, made, unknown, outer)
+        return
+    over = m.value(clause.value, outer if number == 0 else frame)
+    entries = frame.file.semantics.entries(over)
+    why = "a comprehension over what can't be known"
+
+    def turn(item: object) -> None:
+        m.step()
+        assert clause.item is not None
+        assign(m, clause.item, item, frame)
+        _clauses(m, node, number + 1, frame, made, unknown, outer)
+
+    if isinstance(entries, Unknown) or len(entries) > MOST_TURNS:
+        unknown.append(Unknown(why))
+        m.control.may_raise(why)
+        m.control.repeat(why, lambda: turn(Unknown(why)))
+        return
+    for _, item in entries:
+        turn(item)
+
+
+def _filtered(
+    m: Machine,
+    node: Comprehend,
+    clause: Clause,
+    number: int,
+    frame: Frame,
+    made: list[tuple[object, object]],
+    unknown: list[Unknown],
+    outer: Frame,
+) -> None:
+    test = m.truth(m.value(clause.value, frame), frame)
+    if isinstance(test, Unknown):
+        unknown.append(test)
+        m.control.perhaps(test.why, lambda: _clauses(m, node, number + 1, frame, made, unknown, outer))
+    elif test:
+        _clauses(m, node, number + 1, frame, made, unknown, outer)
+
+
+# Assignments
+
+
+def _assign(m: Machine, node: Assignment, frame: Frame) -> object:
+    if node.op == "=&":
+        return alias(m, node.target, node.value, frame)
+    if not node.op:
+        if isinstance(node.target, Var):
+            found = m.value(node.value, frame)
+            bind_name(m, node.target.name, found, frame)
+            return found
+        if isinstance(node.target, Items | Opaque) or not frame.file.semantics.COPIES:
+            found = m.value(node.value, frame)
+            assign(m, node.target, found, frame)
+            return found
+        place = place_of(m, node.target, frame)
+        found = m.value(node.value, frame)
+        place.set(found)
+        return found
+    if isinstance(node.target, Opaque | Items):
+        m.value(node.value, frame)
+        assign(m, node.target, Unknown("an assignment that can't be followed"), frame)
+        return Unknown("an assignment that can't be followed")
+    return _changed(m, node, frame)
+
+
+def _changed(m: Machine, node: Assignment, frame: Frame) -> object:
+    place = place_of(m, node.target, frame)
+    old = place.get()
+    if node.op == "??":
+        return _set_if_nothing(m, node, place, old, frame)
+    old = (
+        _there(m, old, frame, "what is changed")
+        if not isinstance(place, NameSlot) or old is not ABSENT
+        else _there(m, ABSENT, frame, "a variable")
+    )
+    semantics = frame.file.semantics
+    operands = [old, m.value(node.value, frame)]
+    if node.op in ("++", "--"):
+        operands = operands[:1]
+    if node.op == ".":
+        operands = [m.text(operand, frame) for operand in operands]
+    if isinstance(old, Box):
+        made = _in_place(m, node.op, old, operands[1], frame)
+    elif any(isinstance(operand, Thing) for operand in operands):
+        made = _on_objects(m, node.op, operands, frame)
+    else:
+        made = semantics.operate(node.op, operands)
+    if isinstance(old, Unknown) and not semantics.COPIES and not old.foreign:
+        outside.changed_by_method(m, old, "extend")
+    if isinstance(made, Unknown):
+        m.control.may_raise("an operation on what can't be known")
+    place.set(made)
+    return old if node.after else made
+
+
+def _in_place(m: Machine, op: str, old: Box, other: object, frame: Frame) -> object:
+    """``+=`` of a list changes that list, and all its names see it."""
+    made = frame.file.semantics.operate(op, [old, other]) if old.kind == "list" and op in ("+", "*") else Unknown()
+    inside = made.value if isinstance(made, Box) else Unknown("a list is changed in a way that can't be followed")
+    if op == "+" and isinstance(made, Unknown):
+        entries = frame.file.semantics.entries(other)
+        if not isinstance(entries, Unknown) and isinstance(old.value, list):
+            inside = [*old.value, *(item for _, item in entries)]
+    m.write(old.slots, "value", inside)
+    return old
+
+
+def _set_if_nothing(m: Machine, node: Assignment, place: object, old: object, frame: Frame) -> object:
+    def put() -> object:
+        found = m.value(node.value, frame)
+        place.set(found)  # type: ignore[attr-defined]
+        return found
+
+    if old is None or old is ABSENT:
+        return put()
+    if not isinstance(old, Unknown):
+        return old
+    return m.control.either("whether something is there", lambda: old, put)
+
+
+# Ways
+
+
+def _match(m: Machine, node: Matching, frame: Frame) -> object:
+    subject = m.value(node.subject, frame)
+    return _arm(m, node, subject, 0, 0, frame)
+
+
+def _arm(m: Machine, node: Matching, subject: object, number: int, test: int, frame: Frame) -> object:
+    """The first arm that fits, from a test of an arm on; the one for the rest comes last."""
+    while number < len(node.arms):
+        arm = node.arms[number]
+        if test >= len(arm.tests):
+            number, test = number + 1, 0
+            continue
+        fits = frame.file.semantics.operate("===", [subject, m.value(arm.tests[test], frame)])
+        if isinstance(fits, Unknown):
+            others = partial(_arm, m, node, subject, number, test + 1, frame)
+            return m.control.either(fits.why, partial(m.value, arm.value, frame), others)
+        if fits:
+            return m.value(arm.value, frame)
+        test += 1
+    rest = next((arm for arm in node.arms if not arm.tests), None)
+    if rest is not None:
+        return m.value(rest.value, frame)
+    made = objects.new(m, "UnhandledMatchError", [], {}, frame)
+    raise_value(m, [made])
+    return None
+
+
+def _leave(m: Machine, node: Leave, frame: Frame) -> NoReturn:
+    given = m.value(node.value, frame) if node.value is not None else None
+    if node.how == "exit":
+        if isinstance(given, str):
+            m.print(given)
+        m.last = m.site()
+        m.control.leave("exit", OVER)
+    if node.value is None:
+        given = frame.handling[-1] if frame.handling else Unknown("an error that is raised again")
+    if isinstance(given, ClassValue):
+        given = objects.new(m, given, [], {}, frame)
+    elif (
+        isinstance(given, Unknown)
+        and isinstance(node.value, Var)
+        and frame.file.semantics.bases(node.value.name) is not None
+    ):
+        given = objects.new(m, node.value.name, [], {}, frame)
+    raise_value(m, [given])
+    raise AssertionError
+
+
+def _yield(m: Machine, node: Yield, frame: Frame) -> object:
+    """Whoever gets the value may do whatever he likes before it goes on."""
+    m.hand_out([m.value(part, frame) for part in node.parts], "who asks for the next value")
+    return foreign("what a generator is sent")
+
+
+def _opaque(m: Machine, node: Opaque, frame: Frame) -> object:
+    if node.sure:
+        for part in node.parts:
+            m.value(part, frame)
+    elif node.parts:
+        m.control.repeat("it stands in what can't be followed", lambda: _parts(m, node, frame))
+    if node.writes == ("*",) or node.calls:
+        outside.anything(m, node, frame)
+    else:
+        for name in node.writes:
+            bind_name(m, name, Unknown(f"{node.text.strip()[:40]!r} can't be followed"), frame)
+    m.control.may_raise("what can't be followed")
+    return foreign(f"{node.text.strip()[:40]!r} can't be followed" if node.text else "made at run time")
+
+
+def _parts(m: Machine, node: Opaque, frame: Frame) -> None:
     for part in node.parts:
-        m.value(part, frame)
-    return Unknown(f"{node.text.strip()[:40]!r} can't be followed" if node.text else "made at run time")
-
-
-EXPRESSIONS: dict[str, Callable[[Machine, Any, Frame], Any]] = {
-    "lit": lambda m, node, f: node.value,
-    "var": _var,
-    "op": _op,
-    "items": _items,
-    "call": invoke,
-    "fn": _fn,
-    "?": _opaque,
-}
+        m.control.perhaps("it stands in what can't be followed", partial(m.value, part, frame))

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import sys
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
 
-from protypon.core.analysis.effects import EFFECTS, fire
-from protypon.core.analysis.expressions import EXPRESSIONS
+from protypon.core.analysis import outside
+from protypon.core.analysis.control import Leaving
+from protypon.core.analysis.effects import GIVEN, fire
+from protypon.core.analysis.following import FOLLOWING
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.state import Detachment, Halted, Mark, State
-from protypon.core.analysis.values import Env, File, Unknown, known
+from protypon.core.analysis.values import Env, File
 from protypon.core.languages.code import Code
 from protypon.core.languages.registry import coded, is_coded
+from protypon.core.languages.semantics import Semantics
+from protypon.core.languages.values import Unknown, known
 from protypon.core.model.limits import CODE_STEPS, CODE_TOTAL
 from protypon.core.model.nouns import Lineage, Theme
 from protypon.core.platform.meanings import Meaning
@@ -20,6 +25,9 @@ from protypon.core.themes.inheritance import Supply
 from protypon.core.themes.reach import Location
 from protypon.core.themes.resolve import Resolver
 from protypon.core.themes.snapshot import Snapshot
+
+RECURSION = 10_000
+"""Calls of the interpreter that this runs on: following one call of a theme takes some twenty of them."""
 
 
 @dataclass
@@ -45,15 +53,17 @@ class Loading:
 
     def __init__(self, site: SiteSetting) -> None:
         self.site = site
-        self.machine = Machine(site.platform.code, EFFECTS, EXPRESSIONS)
+        self.machine = Machine(site.platform.code, FOLLOWING)
         self.machine.most = min(CODE_STEPS, max(site.budget.left, 0))
         code = next((rule for rule in site.platform.rules if rule.kind == "code" and is_coded(rule.language)), None)
-        if code is not None:
-            self.machine.is_own = coded(code.language).is_own
+        self.semantics: Semantics = coded(code.language if code is not None else "jinja").SEMANTICS
+        """Those of the language of code files."""
+        self.machine.is_own = self.semantics.is_own
+        self.machine.slugs = list(site.lineage.slugs)
         self.once: set[tuple[str, str]] = set()
         self.machine.lookups = {
             "folder": self._folder,
-            "pull": self._pull, "slugs": lambda: list(site.lineage.slugs),
+            "pull": self._pull,
         }  # fmt: skip
 
     @property
@@ -64,12 +74,21 @@ class Loading:
     def can_be_copied(self) -> bool:
         """Whether loading came to a state that hangs on no kind of page, and that a page can't change from afar."""
         machine = self.machine
-        return not (machine.page_asked or machine.things or machine.buffers or self.state.stopped)
+        return not (machine.page_asked or machine.buffers or machine.out_of_order or self.state.stopped)
 
     def go_on_from(self, other: Loading) -> Loading:
-        """Begin with what another run has loaded."""
+        """Begin with what another run has loaded. What is written to memory from here on has to be taken back before others go on."""
         machine, loaded = self.machine, other.machine
         machine.state, machine.out, machine.steps = loaded.state.copy(), list(loaded.out), loaded.steps
+        machine.control, machine.memory = loaded.control, loaded.memory
+        machine.watch_loops()
+        machine.globals, machine.kept, machine.effectful = loaded.globals, loaded.kept, loaded.effectful
+        machine.things, machine.boxes, machine.references = (
+            list(loaded.things),
+            list(loaded.boxes),
+            list(loaded.references),
+        )
+        machine.handed_out = list(loaded.handed_out)
         machine.waiting_marks = list(loaded.waiting_marks)
         machine.most = min(CODE_STEPS, loaded.steps + max(self.site.budget.left, 0))
         self.once = set(other.once)
@@ -79,19 +98,41 @@ class Loading:
 
     def load(self) -> Loading:
         """Load all code, and let the platform's moments pass."""
-        rules = self.site.platform.code
         themes = list(self.site.lineage.themes)
-        if rules.order == "parent-first":
+        if self.site.platform.code.order == "parent-first":
             themes.reverse()
+        self.follow(lambda: self._load(themes))
+        self.follow(lambda: outside.again(self.machine))
+        return self
+
+    def _load(self, themes: list[Theme]) -> None:
+        for theme in themes:
+            self._load_theme(theme)
+        self._manifests()
+        for moment in self.site.platform.code.moments:
+            self._fire(moment)
+
+    def follow(self, run: Callable[[], object]) -> None:
+        """Run something to its end; where the site stops before, that is noted."""
+        machine = self.machine
+        place = Location(self.site.lineage.child.slug, self.site.lineage.child.manifest, 0)
+        sys.setrecursionlimit(max(sys.getrecursionlimit(), RECURSION))
         try:
-            for theme in themes:
-                self._load_theme(theme)
-            self._manifests()
-            for moment in rules.moments:
-                self._fire(moment)
+            run()
         except Halted as halted:
             self.state.stopped = halted
-        return self
+        except Leaving as leaving:
+            if leaving.kind == "raise":
+                self.state.stopped = Halted(
+                    "raises", "", "an error is raised that nothing catches", machine.last or place
+                )
+            elif leaving.kind == "exit":
+                self.state.stopped = Halted("ends", "", "the program is ended", machine.last or place)
+        except RecursionError:
+            machine.frames.append(Frame(File(place.theme, place.path, Code(), self.semantics), Env({})))
+            machine.give_up("is nested too deeply to be followed")
+            machine.frames.pop()
+        machine.control.forget()
 
     def _load_theme(self, theme: Theme) -> None:
         for path in sorted(theme.files):
@@ -100,18 +141,17 @@ class Loading:
                 self._load_file(theme, path, rule, None)
                 self.machine.apply_marks()
 
-    def _load_file(self, theme: Theme, path: str, rule: FileRule, env: Env | None) -> Any:
+    def _load_file(self, theme: Theme, path: str, rule: FileRule, env: Env | None) -> object:
         self.once.add((theme.slug, path))
         self.state.loaded.append((theme.slug, path))
-        return self.machine.run_file(self.file(theme, path, rule), env or Env({}))
+        return self.machine.run_file(self.file(theme, path, rule), env or self.machine.scope())
 
     def file(self, theme: Theme, path: str, rule: FileRule) -> File:
         """What a file says, as it is run."""
         if not is_coded(rule.language):
-            return File(theme.slug, path, Code())
-        module = coded(rule.language)
+            return File(theme.slug, path, Code(), self.semantics)
         code = self.site.snapshot.code(theme, path, rule.language)
-        return File(theme.slug, path, code, rule.language, module.HOISTS, module.FOLDS_CASE)
+        return File(theme.slug, path, code, coded(rule.language).SEMANTICS)
 
     def _manifests(self) -> None:
         """Detachments that stand in manifests: ``point#callback``, whatever the order number."""
@@ -133,17 +173,13 @@ class Loading:
 
     def _fire(self, moment: str) -> None:
         child = self.site.lineage.child
-        frame = Frame(File(child.slug, child.manifest, Code(), "", self._prints), Env({}))
+        frame = Frame(File(child.slug, child.manifest, Code(), self.semantics), Env({}))
         self.machine.frames.append(frame)
         point = self.site.platform.code.point(moment)
         fire(self.machine, moment, [], bool(point and point.passes), frame)
         self.machine.frames.pop()
 
-    @property
-    def _prints(self) -> bool:
-        return self.site.platform.code.output == "print"
-
-    def _pull(self, name: Any, meaning: Meaning, frame: Frame) -> Any:
+    def _pull(self, name: object, meaning: Meaning, frame: Frame) -> object:
         """A code file that another one asks for."""
         if not isinstance(name, str) or not known(name):
             self.machine.note_blind("pulls in a file whose name is made at run time")
@@ -154,10 +190,11 @@ class Loading:
         rule = self.site.platform.rule_of(supply.path)
         place = (supply.theme.slug, supply.path)
         if rule is None or (meaning.once and place in self.once) or self.state.loaded.count(place) > 3:
-            return True
+            return True if meaning.look == "beside" else GIVEN
         self.state.pulled.setdefault(place, self.machine.site())
         env = frame.env if meaning.look == "beside" else None
-        return self._load_file(supply.theme, supply.path, rule, env)
+        found = self._load_file(supply.theme, supply.path, rule, env)
+        return (1 if found is None else found) if meaning.look == "beside" else GIVEN
 
     def _folder(self, meaning: Meaning, frame: Frame) -> str:
         """A theme's folder, written as no real path begins."""

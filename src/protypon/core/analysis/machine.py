@@ -1,93 +1,136 @@
 """Goes through code as the platform would run it, and knows of every value and effect whether it is certain.
 
-No theme code is run: this follows calls, conditions, loops over literal lists and values passed on, in the order of a run.
-What hangs on something that can't be known is followed too, but *in doubt*, and all it does is marked so.
+No theme code is run: this follows calls, conditions, loops and values passed on, in the order of a run. What hangs on something
+that can't be known is followed too, but *in doubt*, and all it does is marked so.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterable, Mapping
+from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
-from typing import Any
 
-from protypon.core.analysis.state import Declared, Halted, Mark, State
-from protypon.core.analysis.values import Bound, Closure, Env, File, Thing, Unknown, as_text, identical, truth
-from protypon.core.languages.code import Declare, Function, Invoke, Node, Op, spreads, walk
+from protypon.core.analysis.control import OVER, Control, Leaving
+from protypon.core.analysis.memory import join
+from protypon.core.analysis.state import Declared, Halted, Mark, State, Unsupplied
+from protypon.core.analysis.values import ClassValue, Closure, Env, File, Thing
+from protypon.core.languages.code import Class, Declare, DeclareClass, Expression, Function, Invoke, Statement, spreads
+from protypon.core.languages.values import ABSENT, Alias, Box, Unknown
 from protypon.core.model.limits import CODE_DEPTH, CODE_STEPS
 from protypon.core.platform.meanings import Argument, CodeRules, Meaning
 from protypon.core.themes.reach import Location
 
 CALL_STEPS = 5
 """What following one call costs, beside its statements."""
-GOES_ON, LEFT, MAY_HAVE_LEFT = range(3)
+ACTIVE = 2
+"""How often a function that is in doubt may call itself before that is a loop that can't be counted."""
 
 
-@dataclass(slots=True)
+@dataclass(eq=False, slots=True)
+class LoopTargets:
+    """One loop while it is followed: the targets of what breaks it off, and of what goes on with the next turn."""
+
+    end: object = field(default_factory=object)
+    next: object = field(default_factory=object)
+
+
+@dataclass(eq=False, slots=True)
 class Frame:
     """One function, file or template while it is followed."""
 
     file: File
     env: Env
     function: Function | None = None
-    this: Any = None
-    results: list[Any] = field(default_factory=list)
+    this: object = None
     line: int = 0
-    ended: bool = False
-    """Some path, but not every one, has left already."""
+    cls: str = ""
+    """The class in whose code it is."""
+    static: str = ""
+    """The class that it was called on."""
+    loops: list[LoopTargets] = field(default_factory=list)
+    elsewhere: dict[str, dict[object, object]] = field(default_factory=dict)
+    """Names that stand for another scope's, and where that keeps them."""
+    given: list[object] = field(default_factory=list)
+    kept: dict[object, object] = field(default_factory=dict)
+    labels: dict[str, object] = field(default_factory=dict)
+    """The targets of jumps, by label."""
+    hoisted: set[object] = field(default_factory=set)
+    """Functions (by number) and classes (by name) that were declared before the first statement."""
+    handling: list[object] = field(default_factory=list)
+    """Errors that are being handled, the innermost last."""
 
 
-Effect = Callable[["Machine", Meaning, dict[str, Any], list[Any], Frame], Any]
-Expression = Callable[["Machine", Any, Frame], Any]
+Effect = Callable[["Machine", Meaning, dict[str, object], list[object], Frame], object]
+Roles = dict[str, object]
 
 
 class Machine:
     """One run over one lineage."""
 
-    def __init__(self, rules: CodeRules, effects: dict[str, Effect], expressions: dict[str, Expression]) -> None:
-        self.rules, self.effects, self.expressions = rules, effects, expressions
+    def __init__(self, rules: CodeRules, follow: Following) -> None:
+        self.rules, self.follow = rules, follow
         self.state = State()
-        self.doubts: list[str] = []
+        self.control = Control()
+        self.watch_loops()
+        self.memory = self.control.memory
         self.frames: list[Frame] = []
         self.out: list[str | Unknown] = []
         self.buffers: list[list[str | Unknown]] = []
         """What was printed before each buffer that is open."""
+        self.out_of_order = ""
+        """Why nobody knows where what is printed goes; empty while it is known."""
+        self.last: Location | None = None
+        """Where the program was left."""
         self.moment = "loading"
         self.steps = 0
         self.most = CODE_STEPS
         """How many steps this run may take."""
         self.waiting_marks: list[Closure] = []
-        self.page_kind: Any = Unknown("which page it is")
+        self.page_kind: object = Unknown("which page it is")
         self.page_asked = False
         """Whether anything hung on which page it is."""
-        self.things = 0
-        """How many objects were made: they change, and states share them."""
+        self.globals: dict[object, object] = {}
+        self.kept: dict[object, dict[object, object]] = {}
+        """Static variables, by function."""
+        self.things: list[Thing] = []
+        self.boxes: list[Box] = []
+        self.references: list[Alias] = []
+        self.handed_out: list[object] = []
+        """What was given to functions from elsewhere, which may call it at any time."""
+        self.active: dict[tuple[str, str, int], int] = {}
+        self.cut: set[tuple[str, str, int]] = set()
+        """Functions that called themselves deeper than was followed."""
+        self.loose = False
+        """While anything that can be called is followed."""
+        self.effectful: dict[int, bool] = {}
+        """By function: whether it holds a call that means something."""
         self.is_own: Callable[[str], bool] = lambda name: False
         """Whether a function may come with the language of the code itself."""
-        self.lookups: dict[str, Callable[..., Any]] = {}
+        self.slugs: list[str] = []
+        """Of the lineage's themes, the child first."""
+        self.lookups: dict[str, Callable[..., object]] = {}
         """``pull``, ``part``, ``super`` …: what only the one who set the machine up can do."""
 
-    def thing(self, cls: str) -> Thing:
-        self.things += 1
-        return Thing(cls)
+    def watch_loops(self) -> None:
+        """Hear of loops that come to no end."""
+        self.control.without_end = lambda why: self.give_up(f"holds {why}, which comes to no end")
+        self.control.spend = self._spend
+
+    def _spend(self, work: int) -> None:
+        self.steps += work
 
     # Doubt
 
     @property
     def doubt(self) -> str:
-        return self.doubts[-1] if self.doubts else ""
+        return self.control.doubt
 
-    @contextmanager
-    def doubting(self, why: str) -> Iterator[None]:
-        self.doubts.append(why)
-        try:
-            yield
-        finally:
-            self.doubts.pop()
+    def doubting(self, why: str) -> AbstractContextManager[None]:
+        return self.control.doubting(why)
 
     def halt(self, halted: Halted) -> None:
         """The site stops; in doubt, it may."""
-        if self.doubts:
+        if self.doubt:
             self.state.doubtful.append(halted)
         else:
             raise halted
@@ -96,145 +139,11 @@ class Machine:
         frame = self.frames[-1]
         return Location(frame.file.theme, frame.file.path, line or frame.line)
 
-    # Files and functions
-
-    def run_file(self, file: File, env: Env) -> Any:
-        """Follow a file from top to bottom; what it returns."""
-        for name, base in file.code.classes:
-            self.state.classes[name.lower() if file.folds else name] = (file, base)
-        frame = Frame(file, env)
-        self.frames.append(frame)
-        if file.code.unread:
-            self.give_up(file.code.unread)
-        try:
-            if file.hoists:
-                for statement in file.code.body:
-                    if isinstance(statement, Declare):
-                        frame.line = statement.line
-                        self._declare(file.code.functions[statement.number], frame)
-            self.block(file.code.body, frame, file.hoists)
-        finally:
-            self.frames.pop()
-        return self._result(frame)
-
-    def call(self, target: Any, given: list[Any], named: dict[str, Any] | None = None) -> Any:
-        """Follow a call of a value."""
-        closure, this = self.closure_of(target)
-        if closure is None:
-            return Unknown("a function that is not known")
-        return self.enter(closure, given, named or {}, this)
-
-    def closure_of(self, target: Any) -> tuple[Closure | None, Any]:
-        """The function that a value stands for, and its object."""
-        if isinstance(target, Closure):
-            return target, target.this
-        target = target.lstrip("\\") if isinstance(target, str) else target
-        if isinstance(target, str) and "::" in target:
-            owner, _, name = target.partition("::")
-            return self.method(owner, name), None
-        if isinstance(target, str):
-            declared = self.state.functions.get(target.lower()) or self.state.functions.get(target)
-            return (declared.closure if declared else None), None
-        if isinstance(target, Bound):
-            return self.method(target.thing.cls, target.name), target.thing
-        if isinstance(target, list) and len(target) == 2 and isinstance(target[1], str):
-            owner = target[0].cls if isinstance(target[0], Thing) else target[0]
-            if isinstance(owner, str):
-                return self.method(owner, target[1]), target[0] if isinstance(target[0], Thing) else None
-        return None, None
-
-    def method(self, cls: str, name: str) -> Closure | None:
-        seen: set[str] = set()
-        while cls not in seen:
-            seen.add(cls)
-            found = self.state.classes.get(cls) or self.state.classes.get(cls.lower())
-            if found is None:
-                return None
-            file, base = found
-            wanted = f"{cls}::{name}".lower()
-            for function in file.code.functions:
-                if function.name.lower() == wanted:
-                    return Closure(function, file)
-            cls = base
-        return None
-
-    def enter(self, closure: Closure, given: list[Any], named: dict[str, Any], this: Any) -> Any:
-        self.steps += CALL_STEPS
-        if self.steps > self.most:
-            self.give_up("runs too long to be followed")
-            return Unknown("it runs too long to be followed")
-        if len(self.frames) > CODE_DEPTH:
-            self.give_up("calls itself too deep to be followed")
-            return Unknown("too deep to follow")
-        self.state.entered.add((closure.file.theme, closure.file.path, closure.function.start))
-        env = Env(self._captured(closure), closure.env if not closure.file.hoists else None)
-        frame = Frame(closure.file, env, closure.function, this, line=closure.function.line)
-        self.frames.append(frame)
-        try:
-            self._bind(closure.function, given, named, frame, this)
-            if closure.opaque:
-                with self.doubting("a decorator that is not known wraps it"):
-                    self.block(closure.function.body, frame)
-                return Unknown("a decorator that is not known wraps it")
-            self.block(closure.function.body, frame)
-        finally:
-            self.frames.pop()
-        return self._result(frame)
-
-    def _captured(self, closure: Closure) -> dict[str, Any]:
-        if not closure.file.hoists or closure.env is None:
-            return {}
-        return dict(closure.env.values)
-
-    def _bind(self, function: Function, given: list[Any], named: dict[str, Any], frame: Frame, this: Any) -> None:
-        values = frame.env.values
-        rest = list(given)
-        if this is not None and frame.file.hoists:
-            values["$this"] = this
-        elif this is not None:
-            rest.insert(0, this)
-        for param in function.params:
-            bare = param.name.lstrip("$")
-            if param.way == "*":
-                values[param.name], rest = rest, []
-            elif bare in named:
-                values[param.name] = named[bare]
-            elif rest and param.way in ("", "&"):
-                values[param.name] = rest.pop(0)
-            elif param.default is not None:
-                values[param.name] = self.value(param.default, frame)
-            else:
-                values[param.name] = Unknown("an argument that is not given")
-
-    def _result(self, frame: Frame) -> Any:
-        if not frame.results:
-            return None
-        if frame.ended or len(frame.results) > 1:
-            first = frame.results[0]
-            same = all(identical(first, other) is True for other in frame.results[1:])
-            return first if same and not frame.ended else Unknown("it depends on a condition that can't be known")
-        return frame.results[0]
-
-    # Statements
-
-    def block(self, body: tuple[Node, ...], frame: Frame, hoisted: bool = False) -> int:
-        for number, statement in enumerate(body):
-            self.steps += statement.tag != "declare"
-            if self.steps > self.most:
-                self.give_up("runs too long to be followed")
-                return LEFT
-            frame.line = getattr(statement, "line", frame.line)
-            if hoisted and statement.tag == "declare":
-                continue
-            status = _STATEMENTS[statement.tag](self, statement, frame)
-            if status == LEFT:
-                return LEFT
-            if status == MAY_HAVE_LEFT:
-                frame.ended = True
-                with self.doubting("a return or exit before it hangs on what can't be known"):
-                    rest = self.block(body[number + 1 :], frame, hoisted)
-                return LEFT if rest == LEFT else MAY_HAVE_LEFT
-        return GOES_ON
+    @property
+    def place(self) -> str:
+        """Where it is, for people."""
+        site = self.site()
+        return f"{site.theme}/{site.path} line {site.line}"
 
     def note_blind(self, what: str, about: str = "points") -> None:
         """From here on nothing is certain about points, items or values."""
@@ -246,112 +155,183 @@ class Machine:
             for about in ("points", "items", "values"):
                 self.note_blind(what, about)
 
-    def _do(self, statement: Any, frame: Frame) -> int:
-        self.value(statement.value, frame)
-        return GOES_ON
+    def unsupplied(self, kind: str, name: str) -> None:
+        """Note that code asks for what no theme has."""
+        row = Unsupplied(kind, name, self.site(), self.moment, self.doubt)
+        if row not in self.state.unsupplied[-20:]:
+            self.state.unsupplied.append(row)
 
-    def _let(self, statement: Any, frame: Frame) -> int:
-        value = self.value(statement.value, frame)
-        for name in statement.name.split(","):
-            self.assign(name, value, frame)
-        return GOES_ON
+    def step(self) -> None:
+        """Count; what takes too long is not followed to its end."""
+        self.steps += 1
+        if self.steps > self.most:
+            self.give_up("runs too long to be followed")
+            raise Leaving("", OVER)
 
-    def assign(self, name: str, value: Any, frame: Frame) -> None:
-        """Give a variable a value; or a constant, which is known for sure only outside of doubt."""
-        if frame.file.hoists and not name.startswith("$"):
-            self.state.constants.setdefault(name, Unknown(self.doubt) if self.doubts else value)
-        else:
-            frame.env.values[name] = value
+    # Files and functions
 
-    def _if(self, statement: Any, frame: Frame) -> int:
-        test = truth(self.value(statement.test, frame), frame.file.hoists)
-        if not isinstance(test, Unknown):
-            if not test:
-                self._kept_out(statement, frame)
-            return self.block(statement.then if test else statement.other, frame)
-        why = f"{frame.file.theme}/{frame.file.path} line {statement.line}: a condition that can't be known"
-        with self.doubting(why):
-            before = dict(frame.env.values)
-            statuses = {self.block(statement.then, frame)}
-            after, frame.env.values = frame.env.values, before
-            statuses.add(self.block(statement.other, frame))
-        frame.env.values = _joined(after, frame.env.values, why)
-        if statuses == {LEFT}:
-            return LEFT
-        return GOES_ON if statuses == {GOES_ON} else MAY_HAVE_LEFT
+    def run_file(self, file: File, env: Env) -> object:
+        """Follow a file from top to bottom; what it returns."""
+        frame = Frame(file, env)
+        self.frames.append(frame)
+        if file.code.unread:
+            self.give_up(file.code.unread)
 
-    def _kept_out(self, statement: Any, frame: Frame) -> None:
-        """Functions that a guard does not let be declared."""
-        for inner in statement.then:
-            if inner.tag == "declare":
-                function = frame.file.code.functions[inner.number]
-                self.state.hidden.append((Declared(function.name, Closure(function, frame.file), False), "guard"))
+        def run() -> object:
+            if file.hoists:
+                self._hoist(file, frame)
+            self.block(file.code.body, frame)
+            return None
 
-    def _each(self, statement: Any, frame: Frame) -> int:
-        over = self.value(statement.over, frame)
-        if isinstance(over, list | dict) and len(over) < 1000:
-            pairs = list(over.items()) if isinstance(over, dict) else list(enumerate(over))
-            python_table = isinstance(over, dict) and not frame.file.hoists
-            for key, item in pairs:
-                if statement.key:
-                    self.assign(statement.key, key, frame)
-                self._bind_item(statement.item, key if python_table else item, frame)
-                status = self.block(statement.body, frame)
-                if status != GOES_ON:
-                    return status
-            return GOES_ON
-        with self.doubting(f"{frame.file.theme}/{frame.file.path} line {statement.line}: a loop that can't be counted"):
-            for name in _assigned(statement) - {""}:
-                self.assign(name, Unknown("an item of a list that is not known"), frame)
-            before = dict(frame.env.values)
-            status = self.block(statement.body, frame)
-        frame.env.values = _joined(before, frame.env.values, "it hangs on a loop that can't be counted")
-        return GOES_ON if status == GOES_ON else MAY_HAVE_LEFT
+        try:
+            found = self.control.catching(frame, run)
+        finally:
+            self.frames.pop()
+        return join(found, "what a file returns")
 
-    def _bind_item(self, names: str, item: Any, frame: Frame) -> None:
-        parts = names.split(",")
-        if len(parts) == 1:
-            if names:
-                self.assign(names, item, frame)
-            return
-        fits = isinstance(item, list) and len(item) == len(parts)
-        for number, name in enumerate(parts):
-            if name:
-                self.assign(name, item[number] if fits else Unknown(), frame)
+    def _hoist(self, file: File, frame: Frame) -> None:
+        """What is there before the first statement."""
+        for statement in file.code.body:
+            if isinstance(statement, Declare):
+                frame.line = statement.line
+                frame.hoisted.add(statement.number)
+                self.follow.declare(self, file.code.functions[statement.number], frame)
+            elif isinstance(statement, DeclareClass):
+                frame.line = statement.line
+                self.follow.hoist_class(self, file.code.classes[statement.number], frame)
 
-    def _declare_statement(self, statement: Any, frame: Frame) -> int:
-        self._declare(frame.file.code.functions[statement.number], frame)
-        return GOES_ON
+    def call(self, target: object, given: list[object], named: dict[str, object] | None = None) -> object:
+        """Follow a call of a value."""
+        return self.follow.call(self, target, given, named or {})
 
-    def _return(self, statement: Any, frame: Frame) -> int:
-        value = None if statement.value is None else self.value(statement.value, frame)
-        frame.results.append(value)
-        return LEFT
+    def closure_of(self, target: object) -> tuple[Closure | None, object]:
+        """The function that a value stands for, and its object."""
+        return self.follow.closure_of(self, target)
 
-    def _print(self, statement: Any, frame: Frame) -> int:
-        text = as_text(self.value(statement.value, frame), frame.file.hoists)
-        self.out.append(Unknown(self.doubt) if self.doubts else text)
-        return GOES_ON
+    def enter(self, closure: Closure, given: list[object], named: dict[str, object], this: object) -> object:
+        """Follow a function with its arguments; what it returns."""
+        self.steps += CALL_STEPS
+        self.step()
+        active = self.active.get(closure.key, 0)
+        if (active >= ACTIVE and self.doubt) or len(self.frames) > CODE_DEPTH:
+            self.cut.add(closure.key)
+            if not active:
+                self.give_up("calls too deep to be followed")
+            return Unknown("a function that calls itself")
+        self.active[closure.key] = active + 1
+        try:
+            result = self._entered(closure, given, named, this)
+            if not active and closure.key in self.cut:
+                result = self._endless(closure, this)
+        finally:
+            self.active[closure.key] = active
+        return result
 
-    def _part(self, statement: Any, frame: Frame) -> int:
-        self.lookups["block"](statement.name, 0)
-        return GOES_ON
+    def _endless(self, closure: Closure, this: object) -> object:
+        """A function that calls itself nobody knows how often: whatever it is given."""
+        why = f"{closure.name or 'a function'}, which calls itself"
+        unknown = [Unknown(why) for _ in closure.function.params]
+        self.control.repeat(why, lambda: self._entered(closure, list(unknown), {}, this))
+        self.cut.discard(closure.key)
+        return Unknown(why)
+
+    def _entered(self, closure: Closure, given: list[object], named: dict[str, object], this: object) -> object:
+        function = closure.function
+        self.state.entered.add(closure.key)
+        env = self.scope(None if closure.file.hoists else closure.env)
+        static = closure.static or (this.cls if isinstance(this, Thing) else closure.cls)
+        frame = Frame(closure.file, env, function, this, function.line, closure.cls, static)
+        frame.kept = self._kept(closure)
+        self.frames.append(frame)
+        try:
+            self.follow.bind(self, closure, given, named, frame)
+            if function.generates or "async" in function.modifiers:
+                return self._generator(closure, frame)
+            found = self.control.catching(frame, lambda: self.block(function.body, frame))
+        finally:
+            self.frames.pop()
+        return self.follow.returned(self, function, frame, join(found, self._why_joined(found)))
+
+    def _why_joined(self, found: list[object]) -> str:
+        return next((v.why for v in found if isinstance(v, Unknown)), "it depends on a condition that can't be known")
+
+    def _kept(self, closure: Closure) -> dict[object, object]:
+        if not closure.name:
+            return closure.kept
+        return self.kept.setdefault((*closure.key, closure.cls), {})
+
+    def _generator(self, closure: Closure, frame: Frame) -> object:
+        """It runs whenever somebody asks for its next value, or never."""
+        why = f"{closure.name or 'a function'} gives its values one by one"
+        self.control.repeat(why, lambda: self.control.catching(frame, lambda: self.block(closure.function.body, frame)))
+        self.handed_out.append(closure)
+        return Unknown(why)
+
+    # Statements and expressions
+
+    def block(self, body: tuple[Statement, ...], frame: Frame) -> None:
+        self.follow.block(self, body, frame)
+
+    def value(self, node: Expression, frame: Frame) -> object:
+        """What an expression comes to."""
+        return self.follow.value(self, node, frame)
+
+    def write(self, holder: dict[object, object], key: object, value: object) -> None:
+        self.memory.write(holder, key, value)
+
+    def truth(self, value: object, frame: Frame) -> bool | Unknown:
+        """Whether a value counts as true."""
+        if isinstance(value, Closure | ClassValue):
+            return True
+        return frame.file.semantics.truth(value)
+
+    def text(self, value: object, frame: Frame) -> str | Unknown:
+        """A value as it is printed; an object says itself how."""
+        if isinstance(value, Thing):
+            found = self.follow.call_method(self, value, "__toString" if frame.file.semantics.COPIES else "__str__", [])
+            return found if isinstance(found, str | Unknown) else Unknown("an object as a text")
+        if isinstance(value, Unknown):
+            self.follow.may_be_called(self, ("__toString", "__str__", "__html__"))
+        return frame.file.semantics.text(value)
+
+    def hand_out(self, values: Iterable[object], to: str, keeps: bool = True) -> None:
+        """Somebody outside gets values."""
+        self.follow.hand_out(self, values, to, keeps)
+
+    # What is made
+
+    def scope(self, outer: Env | None = None, values: dict[object, object] | None = None) -> Env:
+        """Variables of a new scope."""
+        made = Env({} if values is None else values, outer)
+        self.memory.born(made.values)
+        return made
+
+    def thing(self, cls: str) -> Thing:
+        made = Thing(cls)
+        self.memory.born(made.values, made.lost)
+        self.things.append(made)
+        return made
+
+    def boxed(self, made: object) -> object:
+        """A list that is shared, noted; anything else as it is."""
+        if isinstance(made, Box):
+            self.memory.born(made.slots)
+            self.boxes.append(made)
+        return made
+
+    def reference(self, value: object) -> Alias:
+        made = Alias({} if value is ABSENT else {"value": value})
+        self.memory.born(made.slots)
+        self.references.append(made)
+        return made
+
+    # Output
+
+    def print(self, value: str | Unknown) -> None:
+        why = self.doubt or self.out_of_order
+        self.out.append(Unknown(why) if why else value)
 
     # Declarations
-
-    def _declare(self, function: Function, frame: Frame) -> None:
-        marked = self.rules.declares == "marked"
-        known = [m for m in function.marks if m.name in self.rules.marked]
-        closure = Closure(function, frame.file, frame.env, opaque=marked and len(known) < len(function.marks))
-        if marked:
-            self.assign(function.name, closure, frame)
-        else:
-            self.declare(function.name, closure, False)
-        if self.rules.marks == "after-file":
-            self.waiting_marks += [closure] if known else []
-        else:
-            for mark in reversed(known):
-                self._mark(mark, closure, frame)
 
     def apply_marks(self) -> None:
         """Marks that count once a file has run."""
@@ -361,16 +341,17 @@ class Machine:
             self.frames.append(frame)
             for mark in closure.function.marks:
                 if mark.name in self.rules.marked:
-                    self._mark(mark, closure.name, frame)
+                    self.mark(mark, closure.name, frame)
             self.frames.pop()
 
-    def _mark(self, mark: Invoke, target: Any, frame: Frame) -> None:
+    def mark(self, mark: Invoke, target: object, frame: Frame, name: str = "") -> None:
+        """Do what a mark on a function means."""
         meaning = self.rules.marked[mark.name]
         line, frame.line = frame.line, mark.line
         arguments = tuple(a for a in meaning.arguments if a.role != "callback")
         roles, rest = self.roles(arguments, mark, frame)
-        name = target if isinstance(target, str) else target.name
-        self.effects[meaning.does](self, meaning, {"name": name, **roles, "callback": target}, rest, frame)
+        known_as: object = name or (target.name if isinstance(target, Closure) else target)
+        self.follow.effects[meaning.does](self, meaning, {"name": known_as, **roles, "callback": target}, rest, frame)
         frame.line = line
 
     def declare(self, name: str, closure: Closure, replaceable: bool) -> None:
@@ -391,16 +372,12 @@ class Machine:
         doubt = self.doubt or (old.doubt if old is not None and not replaceable else "")
         self.state.functions[key] = Declared(name, closure, replaceable, doubt)
 
-    # Expressions
+    # Arguments
 
-    def value(self, node: Node, frame: Frame) -> Any:
-        """What an expression comes to."""
-        return self.expressions[node.tag](self, node, frame)
-
-    def roles(self, arguments: tuple[Argument, ...], node: Invoke, frame: Frame) -> tuple[dict[str, Any], list[Any]]:
+    def roles(self, arguments: tuple[Argument, ...], node: Invoke, frame: Frame) -> tuple[Roles, list[object]]:
         """What a call gives for each role of its meaning, and what is left over."""
         given, named = self.given(node, frame)
-        roles: dict[str, Any] = {}
+        roles: Roles = {}
         for argument in arguments:
             if argument.keyword in named:
                 roles[argument.role] = named.pop(argument.keyword)
@@ -410,38 +387,56 @@ class Machine:
                 roles[argument.role] = argument.default
         return roles, given
 
-    def given(self, node: Invoke, frame: Frame) -> tuple[list[Any], dict[str, Any]]:
+    def given(self, node: Invoke, frame: Frame) -> tuple[list[object], dict[str, object]]:
         """The arguments of a call: in order, and by name."""
-        given: list[Any] = []
+        given: list[object] = []
+        named: dict[str, object] = {}
         for part in node.arguments:
-            if isinstance(part, Op) and spreads(part):
-                spread = self.value(part.parts[0], frame)
-                given += spread if isinstance(spread, list) else [Unknown("arguments made at run time")]
+            if spreads(part):
+                self._spread(part, given, named, frame)
             else:
                 given.append(self.value(part, frame))
-        return given, {name: self.value(value, frame) for name, value in node.named}
+        for name, value in node.named:
+            named[name] = self.value(value, frame)
+        return given, named
+
+    def _spread(self, part: Expression, given: list[object], named: dict[str, object], frame: Frame) -> None:
+        """A list whose items are arguments; of what is not known, any number of them."""
+        value = self.value(part.parts[0], frame)  # type: ignore[union-attr]
+        inside = value.value if isinstance(value, Box) else value
+        if isinstance(inside, dict) and all(isinstance(key, str) for key in inside):
+            named.update({str(key): item for key, item in inside.items()})
+        elif isinstance(inside, list | tuple):
+            given += inside
+        elif isinstance(inside, dict) and frame.file.semantics.COPIES and not any(isinstance(k, str) for k in inside):
+            given += inside.values()
+        else:
+            given.append(MANY)
 
 
-def _joined(one: dict[str, Any], other: dict[str, Any], why: str) -> dict[str, Any]:
-    """Variables after either of two ways: those on which both agree are known."""
-    names = one.keys() | other.keys()
-    missing = Unknown(why)
-    pairs = {name: (one.get(name, missing), other.get(name, missing)) for name in names}
-    return {name: a if identical(a, b) is True else missing for name, (a, b) in pairs.items()}
+class AnyNumber(Unknown):
+    """Any number of arguments that can't be known."""
 
 
-def _assigned(statement: Node) -> set[str]:
-    """The variables that a loop may change."""
-    found: set[str] = set()
-    for node in walk(statement):
-        if node.tag == "let":
-            found |= set(node.name.split(","))
-        elif node.tag == "each":
-            found |= {node.key, *node.item.split(",")}
-    return found
+MANY = AnyNumber("arguments made at run time")
 
 
-_STATEMENTS: dict[str, Callable[[Machine, Any, Frame], int]] = {
-    "do": Machine._do, "let": Machine._let, "if": Machine._if, "each": Machine._each, "declare": Machine._declare_statement,
-    "return": Machine._return, "print": Machine._print, "halt": lambda m, s, f: LEFT, "part": Machine._part,
-}  # fmt: skip
+@dataclass(frozen=True)
+class Following:
+    """How a machine follows statements, expressions and calls: set together where all of them are known."""
+
+    effects: Mapping[str, Effect]
+    block: Callable[[Machine, tuple[Statement, ...], Frame], None]
+    value: Callable[[Machine, Expression, Frame], object]
+    call: Callable[[Machine, object, list[object], dict[str, object]], object]
+    closure_of: Callable[[Machine, object], tuple[Closure | None, object]]
+    bind: Callable[[Machine, Closure, list[object], dict[str, object], Frame], None]
+    returned: Callable[[Machine, Function, Frame, object], object]
+    declare: Callable[[Machine, Function, Frame], None]
+    declare_class: Callable[[Machine, Class, Frame], object]
+    hoist_class: Callable[[Machine, Class, Frame], None]
+    hand_out: Callable[..., None]
+    may_be_called: Callable[[Machine, tuple[str, ...]], None]
+    any_constructor: Callable[[Machine, list[object], dict[str, object]], object]
+    described: Callable[[Machine, object, Thing | None, ClassValue], object]
+    call_method: Callable[[Machine, Thing, str, list[object]], object]

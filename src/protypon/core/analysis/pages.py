@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
+from protypon.core.analysis.effects import GIVEN
 from protypon.core.analysis.loading import Loading
 from protypon.core.analysis.machine import Frame
-from protypon.core.analysis.state import Halted
-from protypon.core.analysis.values import Env, File, Unknown
-from protypon.core.languages.code import BlockBody, Each, If, Node
+from protypon.core.analysis.values import Env, File
+from protypon.core.languages.code import BlockBody, Each, If, Items, Lit, Node
 from protypon.core.languages.registry import LANGUAGES
 from protypon.core.languages.source import Reference
+from protypon.core.languages.values import Box, Unknown, foreign
 from protypon.core.model.limits import BLOCKS_DEEP, TEMPLATES_DEEP
 from protypon.core.platform.meanings import Meaning
 from protypon.core.platform.platform import FileRule
@@ -48,10 +48,8 @@ class PageRendering:
         self.machine.lookups["part"] = self._part
 
     def page(self, template: Supply) -> None:
-        try:
-            self._template(template)
-        except Halted as halted:
-            self.machine.state.stopped = halted
+        """Render the template of a page."""
+        self._template(template)
 
     def _template(self, supply: Supply) -> None:
         """Render one template with what it extends."""
@@ -68,10 +66,10 @@ class PageRendering:
                 self.machine.run_file(self.file(supply.theme, supply.path, rule), Env(self._variables()))
         self._rendering.pop()
 
-    def _variables(self) -> dict[str, Any]:
+    def _variables(self) -> dict[object, object]:
         sign = "" if self.site.platform.code.output == "return" else "$"
-        found: dict[str, Any] = {
-            sign + name: Unknown(f"{name}, which the site provides") for name in self.site.platform.code.variables
+        found: dict[object, object] = {
+            sign + name: foreign(f"{name}, which the site provides") for name in self.site.platform.code.variables
         }
         for mark in self.machine.state.provided:
             if isinstance(mark.name, str):
@@ -84,7 +82,7 @@ class PageRendering:
         chain = found[0]
         files = [self.file(link.supply.theme, link.supply.path, link.rule) for link in chain]
         self.used += [(link.supply.theme.slug, link.supply.path) for link in chain]
-        certain = len(found) == 1 and all(n.tag in ("lit", "items") for file in files for n in file.code.extends)
+        certain = len(found) == 1 and all(isinstance(n, Lit | Items) for file in files for n in file.code.extends)
         page, rule = Extending(chain, files), chain[0].rule
         before = dict(self.machine.lookups)
         self.machine.lookups |= {
@@ -96,8 +94,8 @@ class PageRendering:
         if certain:
             self.machine.run_file(files[-1], env)
         else:
-            with self.machine.doubting("which template it extends can't be known"):
-                self.machine.run_file(files[-1], env)
+            why = "which template it extends can't be known"
+            self.machine.control.perhaps(why, lambda: self.machine.run_file(files[-1], env))
         self.machine.lookups = before
 
     def _extended(self, reference: Reference, link: Link) -> Supply | None:
@@ -123,9 +121,10 @@ class PageRendering:
         name, level = self._running[-1] if self._running else ("", 0)
         return self._block(page, name, level + 1)
 
-    def _include(self, names: Any, rule: FileRule) -> None:
+    def _include(self, names: object, rule: FileRule) -> None:
         theme = next(t for t in self.site.lineage.themes if t.slug == self.machine.frames[-1].file.theme)
-        for name in names if isinstance(names, list) else [names]:
+        names = names.value if isinstance(names, Box) else names
+        for name in names if isinstance(names, list | tuple) else [names]:
             if isinstance(name, str):
                 found = self.site.resolver.named(name, theme, rule)
                 if found is not None:
@@ -135,14 +134,15 @@ class PageRendering:
                 self.machine.note_blind("includes a template whose name is made at run time")
                 return
 
-    def _part(self, name: Any, meaning: Meaning, frame: Frame) -> None:
+    def _part(self, name: object, meaning: Meaning, frame: Frame) -> object:
         """A template that a PHP template asks for, from the child on."""
         if not isinstance(name, str):
             self.machine.note_blind("includes a template whose name is made at run time")
-            return
+            return GIVEN
         found = self.site.resolver.winner_at(name)
         if found is not None:
             self._template(found)
+        return GIVEN
 
 
 def _blocks(body: tuple[Node, ...]) -> Iterator[BlockBody]:
@@ -154,4 +154,4 @@ def _blocks(body: tuple[Node, ...]) -> Iterator[BlockBody]:
         elif isinstance(node, If):
             yield from _blocks((*node.then, *node.other))
         elif isinstance(node, Each):
-            yield from _blocks(node.body)
+            yield from _blocks((*node.body, *node.other))

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
+from protypon.core.analysis import outside
 from protypon.core.analysis.loading import Loading, SiteSetting
 from protypon.core.analysis.pages import PageRendering
 from protypon.core.analysis.state import State
-from protypon.core.analysis.values import Unknown
+from protypon.core.languages.values import Unknown
 from protypon.core.platform.meanings import PageKind
 from protypon.core.platform.platform import Platform
 from protypon.core.themes.inheritance import Supply
@@ -58,7 +59,11 @@ class SiteRun(SiteSetting):
         page = PageRendering(run)
         template = page_template(self.resolver, self.platform, kind)
         if template is not None and run.state.stopped is None:
-            page.page(template)
+            with run.machine.memory.watched() as start:
+                run.follow(lambda: page.page(template))
+                run.follow(lambda: outside.again(run.machine))
+                run.state.settle()
+                run.machine.memory.take_back(start)
         self.budget.left -= run.machine.steps - before
         return PageRun(kind, template, run.state, run.machine.out, begins, tuple(dict.fromkeys(page.used)))
 

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 from copy import copy
 from dataclasses import dataclass, field, fields, replace
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-from protypon.core.analysis.values import Bound, Closure, File, Thing, Unknown
+from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing
+from protypon.core.languages.values import Unknown, plain
+from protypon.core.platform.meanings import CodeRules
 from protypon.core.themes.reach import Location
 
 
@@ -30,9 +32,9 @@ class Callback:
     """One thing that is attached to a point."""
 
     point: str
-    target: Any
+    target: object
     label: str
-    order: Any
+    order: object
     takes: int | None
     site: Location
     """Where it was attached."""
@@ -49,13 +51,32 @@ class Callback:
         )  # fmt: skip
 
 
+class Unsupplied(NamedTuple):
+    """Something that code asks for by a name under which no theme has anything: the platform may have it, or something else outside."""
+
+    kind: str
+    """``function``, ``class``, ``method``, ``constant`` or ``class constant``."""
+    name: str
+    site: Location
+    moment: str
+    doubt: str = ""
+
+
+class Anywhere(NamedTuple):
+    """A callback that is attached at a point whose name can't be known."""
+
+    point: Unknown
+    callback: Callback
+    why: str
+
+
 @dataclass(frozen=True, slots=True)
 class Detachment:
     """One try to take a callback off a point."""
 
-    point: Any
+    point: object
     label: str
-    order: Any
+    order: object
     site: Location
     moment: str
     number: int
@@ -72,9 +93,9 @@ class Ran:
     callback: Callback
     decl: Closure | None
     output: list[str | Unknown]
-    value: Any = None
+    value: object = None
     """For a point that passes a value on: what it made of it."""
-    result: Any = None
+    result: object = None
     doubt: str = ""
 
 
@@ -89,14 +110,14 @@ class Firing:
     """How many arguments it gives, the value included."""
     ran: list[Ran]
     doubt: str
-    start: Any = None
-    final: Any = None
+    start: object = None
+    final: object = None
 
 
 class Registered(NamedTuple):
     """An item or value, and who set it."""
 
-    value: Any
+    value: object
     site: Location
     doubt: str = ""
 
@@ -104,10 +125,10 @@ class Registered(NamedTuple):
 class Mark(NamedTuple):
     """Something that was named at one place: a region, a sheet, a variable."""
 
-    name: Any
+    name: str | Unknown
     site: Location
     doubt: str = ""
-    value: Any = None
+    value: object = None
 
 
 class Halted(Exception):
@@ -140,11 +161,16 @@ class State:
     pulled: dict[tuple[str, str], Location] = field(default_factory=dict)
     """(theme, path) of each code file that ran because another one asked for it, with who asked."""
     loaded: list[tuple[str, str]] = field(default_factory=list)
-    classes: dict[str, tuple[File, str]] = field(default_factory=dict)
-    constants: dict[str, Any] = field(default_factory=dict)
+    classes: dict[str, ClassValue] = field(default_factory=dict)
+    constants: dict[object, object] = field(default_factory=dict)
     stopped: Halted | None = None
     blind: list[Mark] = field(default_factory=list)
-    """Places after which nothing is certain at any point: a name made at run time was attached, detached or pulled in."""
+    """Places after which nothing is certain any more: code was not followed."""
+    anywhere: list[Anywhere] = field(default_factory=list)
+    """What is attached at some point, nobody knows which."""
+    unsupplied: list[Unsupplied] = field(default_factory=list)
+    checked: set[str] = field(default_factory=set)
+    """Names in small letters of which code asked whether they are there, and nobody knows."""
     entered: set[tuple[str, str, int]] = field(default_factory=set)
     """Functions that ran, or may have: theme, file, and where they begin."""
     doubtful: list[Halted] = field(default_factory=list)
@@ -173,8 +199,13 @@ class State:
         made.passed_over = {key: list(rows) for key, rows in self.passed_over.items()}
         return made
 
+    def settle(self) -> None:
+        """Hold lists and tables as they are now, whatever becomes of them."""
+        self.items = {key: row._replace(value=plain(row.value)) for key, row in self.items.items()}
+        self.values = {key: row._replace(value=plain(row.value)) for key, row in self.values.items()}
+
     def blind_about(self, what: str) -> str:
-        """Where something was done to points, items or values under a name made at run time; empty where nothing was."""
+        """Where anything may have been done to points, items or values; empty where nothing was."""
         mark = next((m for m in self.blind if m.name == what), None)
         return f"{mark.site.theme}/{mark.site.path} line {mark.site.line} {mark.value}" if mark else ""
 
@@ -187,6 +218,9 @@ class State:
         blind = self.blind_about("points")
         if blind:
             return blind
+        for each in self.anywhere:
+            if each.point.may_be(point):
+                return each.why
         for callback in self.callbacks:
             if callback.point == point and callback.gone is None:
                 if callback.doubt:
@@ -207,7 +241,12 @@ def ordered(callbacks: Iterable[Callback], descending: bool) -> list[Callback]:
     return sorted(callbacks, key=key)
 
 
-def label_of(target: Any) -> str:
+def elsewhere(rules: CodeRules, name: str) -> bool | Unknown:
+    """Whether a function that no theme has is one of the platform's own."""
+    return name in rules.functions
+
+
+def label_of(target: object) -> str:
     """What to call a callback."""
     if isinstance(target, str):
         return target
@@ -221,7 +260,7 @@ def label_of(target: Any) -> str:
     return "?"
 
 
-def same_target(a: Any, b: Any, folds: bool) -> bool | None:
+def same_target(a: object, b: object, folds: bool) -> bool | None:
     """Whether two values stand for the same callback; None: it can't be told.
 
     A name stands for whatever is called so. Functions as values are the same only if they are one.
@@ -245,7 +284,7 @@ def same_target(a: Any, b: Any, folds: bool) -> bool | None:
     return a is b or (isinstance(a, Bound) and a == b)
 
 
-def _owned(target: Any) -> bool:
+def _owned(target: object) -> bool:
     """A method of one object, which no name stands for."""
     return isinstance(target, Bound) or (isinstance(target, list) and isinstance(target[0], Thing))
 

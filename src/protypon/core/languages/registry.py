@@ -7,6 +7,7 @@ from types import ModuleType
 from typing import NamedTuple, Protocol, cast, runtime_checkable
 
 from protypon.core.languages.code import Code
+from protypon.core.languages.semantics import Semantics
 from protypon.core.languages.source import SourceFacts
 from protypon.core.model.limits import SOURCE_BYTES, TEMPLATE_BYTES
 from protypon.core.model.nouns import Problem
@@ -16,12 +17,7 @@ class Coded(Protocol):
     """What a language whose files can *do* something offers besides."""
 
     VERSION: str
-    HOISTS: bool
-    FOLDS_CASE: bool
-
-    @staticmethod
-    def is_own(name: str) -> bool:
-        """Say whether a function of that name may come with the language itself."""
+    SEMANTICS: Semantics
 
     @staticmethod
     def code(data: bytes) -> Code:

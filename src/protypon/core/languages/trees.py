@@ -3,20 +3,25 @@
 from __future__ import annotations
 
 import codecs
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Mapping
 from functools import lru_cache
 from importlib import import_module
-from typing import Any
+from typing import Any, Generic, TypeVar
 
-from protypon.core.languages.code import Code, Node, Op, Opaque
+from protypon.core.languages.code import ANY, Class, Code, Do, Expression, Function, If, Opaque, Statement, anything
 from protypon.core.model.nouns import Problem
 
 DEEPEST = 60
 """Expressions and statements nested deeper are not looked into: no person wrote them."""
-LONGEST_CHAIN = 30
+LONGEST_CHAIN = 60
 """Of a chain of conditions, so many are told apart."""
-LONGEST = 200
+LONGEST = 80
 """Of what can't be known, so many bytes are shown."""
+
+R = TypeVar("R", bound="Reader")
+Making = Callable[[Any, Any], Expression]
+"""A reader and a node -> the expression that it stands for."""
+Stating = Callable[[Any, Any], Iterable[Statement]]
 
 
 @lru_cache(maxsize=4)
@@ -27,52 +32,93 @@ def parser(module: str, function: str) -> Any:
     return Parser(Language(getattr(import_module(module), function)()))
 
 
-class Reader:
-    """One walk over one syntax tree. A language gives a table: type of node -> what to make of it."""
+class Grammar(Generic[R]):
+    """What a language makes of each kind of node that its grammar knows.
 
-    def __init__(self, source: bytes, expressions: dict[str, Callable[..., Any]], function: Callable[..., int]) -> None:
+    A kind that stands in neither table is made into what may do anything, so that nothing is passed over; ``parts`` are those that
+    only stand inside others, which look after them.
+    """
+
+    def __init__(
+        self, expressions: Mapping[str, Making], statements: Mapping[str, Stating], parts: frozenset[str]
+    ) -> None:
+        self.expressions, self.statements, self.parts = dict(expressions), dict(statements), parts
+
+
+class Reader:
+    """One walk over one syntax tree."""
+
+    def __init__(self, source: bytes, grammar: Grammar[Any]) -> None:
         self.shift = 3 if source.startswith(codecs.BOM_UTF8) else 0
         self.source = source[self.shift :]
         self.depth = 0
-        self.expressions = expressions
-        self.function = function
-        """Reads a function and gives its number; expressions need it for closures."""
-        self.functions: list[Any] = []
-        self.classes: list[tuple[str, str]] = []
+        self.grammar = grammar
+        self.functions: list[Function | None] = []
+        self.classes: list[Class | None] = []
         self.owner = ""
-        self.namespace = ""
-        self.used: dict[str, str] = {}
-        """Names that stand for others in this file."""
-        self.constants: list[Node] = []
-        """Those of classes: known before the first statement."""
+        """The class in which it is."""
+        self.generates = False
+        """Whether the function in which it is has a ``yield``."""
 
     def text(self, node: Any) -> str:
         return self.source[node.start_byte : node.end_byte].decode("utf-8", "surrogateescape")
 
-    def expression(self, node: Any) -> Node:
-        """Make an expression of a node; what the language's table does not know is opaque, with what stands in it."""
+    def shown(self, node: Any) -> str:
+        """The beginning of what a node says, for people."""
+        return self.source[node.start_byte : min(node.end_byte, node.start_byte + LONGEST)].decode("utf-8", "replace")
+
+    def expression(self, node: Any) -> Expression:
+        """Make an expression of a node."""
         if node is None:
-            return Opaque("")
+            return anything("something that is missing")
         if self.depth > DEEPEST:
-            return Opaque("nested too deeply")
+            return anything("nested too deeply")
+        make = self.grammar.expressions.get(node.type)
+        if make is None:
+            return self.unclear(node)
         self.depth += 1
-        make: Callable[..., Any] = self.expressions.get(node.type, _opaque)
         made = make(self, node)
         self.depth -= 1
         return made
 
-    def opaque(self, node: Any) -> Node:
-        """What the table does not know: its parts are done or not, and what comes of it is not known."""
-        text = self.source[node.start_byte : min(node.end_byte, node.start_byte + LONGEST)].decode("utf-8", "replace")
-        parts = [self.expression(n) for n in node.named_children if n.type in self.expressions]
-        return Op("maybe", (Opaque(text), *parts)) if parts else Opaque(text)
+    def unclear(self, node: Any) -> Opaque:
+        """What may do anything that can be done here, and its parts."""
+        return Opaque(self.shown(node), self.parts_of(node), False, ANY, ANY)
 
-    def code(self, body: tuple[Node, ...], sound: bool) -> Code:
-        return Code(tuple(self.functions), (*self.constants, *body), tuple(self.classes), sound=sound)
+    def parts_of(self, node: Any) -> tuple[Expression, ...]:
+        """The expressions below a node, with those of statements among them."""
+        found: list[Expression] = []
+        for part in inner(node):
+            if part.type in self.grammar.expressions:
+                found.append(self.expression(part))
+            elif self.depth <= DEEPEST:
+                self.depth += 1
+                found += self.parts_of(part)
+                self.depth -= 1
+        return tuple(found)
+
+    def code(self, body: tuple[Statement, ...], sound: bool) -> Code:
+        functions = tuple(f for f in self.functions if f is not None)
+        return Code(functions, body, tuple(c for c in self.classes if c is not None), sound=sound)
 
 
-def _opaque(r: Reader, node: Any) -> Node:
-    return r.opaque(node)
+def doubtful(r: Reader, node: Any, body: tuple[Statement, ...]) -> tuple[Statement, ...]:
+    """What stands where the grammar could make nothing of some of it: none of it is sure, and it may do anything besides."""
+    line = line_of(node)
+    return (Do(anything(r.shown(node)), line), If(Opaque("what stands beside what can't be read"), body, (), line))
+
+
+def inner(node: Any) -> list[Any]:
+    """The named nodes right below one, without comments."""
+    return [n for n in node.named_children if n.type != "comment"]
+
+
+def field(node: Any, name: str) -> Any:
+    return node.child_by_field_name(name)
+
+
+def line_of(node: Any) -> int:
+    return int(node.start_point[0]) + 1
 
 
 def place(node: Any) -> tuple[int, int]:

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from protypon.core.languages.code import Code, Invoke, Lit, walk
+from protypon.core.languages.code import Code, Invoke, Lit, bodies, walk
 from protypon.core.languages.source import Reference
 
 DOES: dict[str, tuple[str, ...]] = {
@@ -197,11 +197,9 @@ def numbers(release: str) -> tuple[int, ...]:
 
 def said(code: Code, rules: CodeRules) -> Iterator[tuple[Meaning, Invoke, str | None]]:
     """Every call in a file that means something, with the name it is about: None where that is made at run time."""
-    bodies = [*code.body, *(statement for function in code.functions for statement in function.body)]
-    for statement in bodies:
+    for statement in bodies(code):
         for node in walk(statement):
-            meaning = rules.called(node.name) if node.tag == "call" and node.on is None else None
-            if meaning is not None:
+            if isinstance(node, Invoke) and node.on is None and (meaning := rules.called(node.name)) is not None:
                 yield meaning, node, literal(node, meaning)
 
 

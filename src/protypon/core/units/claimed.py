@@ -39,9 +39,11 @@ def begun(world: World, record: Record) -> Subject:
     )  # fmt: skip
 
 
-def unknown(world: World, subject: Subject) -> Unknowable | None:
-    """The evidence where nothing of the lineage's code can be told."""
-    why = world.lineage.cut or world.behaviour.uncertain
+def unknown(world: World, subject: Subject, about: str) -> Unknowable | None:
+    """The evidence where nothing can be told of the lineage's code, or of its ``points``, ``items`` or ``values``."""
+    states = world.behaviour.states if not world.lineage.cut and not world.behaviour.uncertain else ()
+    blind = next((why for state in states if (why := state.blind_about(about))), "")
+    why = world.lineage.cut or world.behaviour.uncertain or blind
     return untold(world, subject, why) if why else None
 
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.state import Registered
-from protypon.core.analysis.values import Unknown as NotKnown
+from protypon.core.languages.values import Unknown as NotKnown
 from protypon.core.themes.reach import Location
 
 Table = dict[str, Any]

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.state import Callback, closure_of
 from protypon.core.analysis.values import Closure
-from protypon.core.languages.code import Function, Invoke, walk
+from protypon.core.languages.code import Function, Invoke, Node, walk
 from protypon.core.languages.registry import LANGUAGES, coded, is_coded
 from protypon.core.languages.spans import FunctionSpan
 from protypon.core.languages.text_edits import taken
@@ -43,7 +43,11 @@ class Origin(NamedTuple):
 
 def folds(world: World) -> bool:
     """Whether letter case makes no difference in the names of functions."""
-    return any(coded(r.language).FOLDS_CASE for r in world.platform.rules if r.kind == "code" and is_coded(r.language))
+    return any(
+        coded(r.language).SEMANTICS.FOLDS_CASE
+        for r in world.platform.rules
+        if r.kind == "code" and is_coded(r.language)
+    )
 
 
 def same_name(world: World, one: str, other: str) -> bool:
@@ -142,10 +146,12 @@ def calls_of(world: World, behaviour: Behaviour, name: str) -> Iterator[Call]:
             found = behaviour.code_of(theme, path)
             if found is None:
                 continue
-            bodies = [(None, found[1].body), *((Origin(theme, path, f), f.body) for f in found[1].functions)]
+            bodies: list[tuple[Origin | None, tuple[Node, ...]]] = [(None, found[1].body)]
+            bodies += [(Origin(theme, path, f), f.body) for f in found[1].functions]
+            bodies += [(None, (*c.body, *c.members)) for c in found[1].classes]
             for caller, body in bodies:
                 for node in (node for statement in body for node in walk(statement)):
-                    if node.tag == "call" and node.on is None and same_name(world, node.name, name):
+                    if isinstance(node, Invoke) and node.on is None and same_name(world, node.name, name):
                         yield Call(node, Location(theme.slug, path, node.line), caller, rule.kind == "template")
 
 

@@ -41,6 +41,12 @@ def former_in(world: World, release: Release) -> PastRelease:
     return found
 
 
+def codes_of(world: World, release: Release) -> Iterator[Code]:
+    """What each code file and template of one kept release said."""
+    for _, _, code in _files(world, world.snapshot.files_of(release)):
+        yield code
+
+
 def _files(world: World, files: dict[str, tuple[int, str]]) -> Iterator[tuple[str, bytes, Code]]:
     for path, (_, digest) in sorted(files.items()):
         rule = world.platform.rule_of(path)

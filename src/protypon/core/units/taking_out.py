@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
-from protypon.core.languages.code import Code, Do, Fn, Invoke, Return, walk
+from protypon.core.languages.code import Code, Do, Fn, Invoke, Lit, Return, Var, bodies, walk
 from protypon.core.languages.registry import coded
 from protypon.core.languages.spans import Piece
 from protypon.core.languages.text_edits import line_of, without
@@ -142,7 +142,7 @@ def _is_all(code: Code, rules: CodeRules, test: Test) -> bool:
 
 
 def _hits(node: Any, rules: CodeRules, test: Test) -> bool:
-    meaning = rules.called(node.name) if node.tag == "call" and node.on is None else None
+    meaning = rules.called(node.name) if isinstance(node, Invoke) and node.on is None else None
     return meaning is not None and test(meaning, _roles(node, meaning))
 
 
@@ -159,11 +159,9 @@ def meanings_in(
 
 
 def _meanings(code: Code, rules: CodeRules) -> Iterator[tuple[Meaning, dict[str, Any]]]:
-    bodies = [*code.body, *(statement for function in code.functions for statement in function.body)]
-    for statement in bodies:
+    for statement in bodies(code):
         for node in walk(statement):
-            meaning = rules.called(node.name) if node.tag == "call" and node.on is None else None
-            if meaning is not None:
+            if isinstance(node, Invoke) and node.on is None and (meaning := rules.called(node.name)) is not None:
                 yield meaning, _roles(node, meaning)
 
 
@@ -177,9 +175,9 @@ def _roles(node: Any, meaning: Meaning) -> dict[str, Any]:
 
 
 def _plain(part: Any) -> Any:
-    if part.tag == "lit":
+    if isinstance(part, Lit):
         return part.value
-    return part.name if part.tag == "var" else None
+    return part.name if isinstance(part, Var) else None
 
 
 def lower(value: Any) -> Any:

@@ -38,7 +38,7 @@ def find(world: World) -> list[Evidence]:
 
 def _listed(world: World, record: Record) -> Evidence:
     subject = begun(world, record)
-    unknowable = unknown(world, subject)
+    unknowable = unknown(world, subject, "points")
     if unknowable is not None:
         return unknowable
     now, own = _claim(world, record.unit.path), _given(world.behaviour).get(record.unit.path)

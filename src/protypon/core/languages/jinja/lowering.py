@@ -40,7 +40,7 @@ def _statement(s: tree.Statement) -> Iterable[c.Statement]:
         case tree.Text(text=text):
             return (Print(Lit(text), line),)
         case tree.Output(value=value):
-            return (Print(value, line),)
+            return (Print(c.Op("escape", (value,)), line),)
         case tree.Evaluated(value=value):
             return (Do(value, line),)
         case tree.Branches():
@@ -56,21 +56,28 @@ def _statement(s: tree.Statement) -> Iterable[c.Statement]:
                 return (Let(names[0], value, line),)
             return (Do(value, line), *_unknown(names, "one of several", line))
         case tree.AssignBody(names=names, filter=filtered, body=body):
+            if filtered is None and len(names) == 1:
+                return (c.Capture(_statements(body), Var(names[0]), line),)
             done = () if filtered is None else (Do(filtered, line),)
-            return (*_statements(body), *done, *_unknown(names, "a block of text", line))
+            return (c.Capture(_statements(body), None, line), *done, *_unknown(names, "a block of text", line))
         case tree.MacroTag(name=name):
             given = (*(Do(value, line) for value in s.defaults), *_unknown(s.params, "an argument of a macro", line))
             called = (*given, *_statements(s.body))
             return (Let(name, Opaque("a macro"), line), If(Opaque("a macro is called"), called, (), line))
         case tree.CallTag(call=call, params=params, body=body):
             inner = (*_unknown(params, "an argument of a call", line), *_statements(body))
-            return (Do(call, line), If(Opaque("a macro runs what it is given"), inner, (), line))
+            return (
+                Print(Opaque("a call", (call,)), line),
+                If(Opaque("a macro runs what it is given"), inner, (), line),
+            )
         case tree.Wrapped():
             return _wrapped(s)
         case tree.Translated(values=values, printed=printed):
             return (Print(Opaque("a translation", (*values, *(Var(name) for name in printed))), line),)
-        case tree.Jump() | tree.Unread():
-            return ()
+        case tree.JumpTag():
+            return (c.Jump(s.how, 1, "", line),)
+        case tree.Unread():
+            return (Do(c.anything("a tag that can't be read"), line),)
         case _:
             assert_never(s)
 
@@ -101,7 +108,12 @@ def _loop(s: tree.Loop) -> tuple[c.Statement, ...]:
         body = body if s.test is None else (Do(s.test, s.line), *body)
     other = _statements(s.other)
     otherwise = (If(Opaque("a loop over nothing"), other, (), s.line),) if other else ()
-    return (Each("", ",".join(s.names), over, body, s.line), *otherwise)
+    return (Each(None, _targets(s.names), over, body, s.line, scoped=True), *otherwise)
+
+
+def _targets(names: tuple[str, ...]) -> c.Expression:
+    """What a loop gives its values to."""
+    return Var(names[0]) if len(names) == 1 else c.Items(tuple((None, Var(name)) for name in names), "list")
 
 
 def _naming(s: tree.Naming) -> tuple[c.Statement, ...]:
@@ -113,6 +125,8 @@ def _naming(s: tree.Naming) -> tuple[c.Statement, ...]:
 
 def _wrapped(s: tree.Wrapped) -> tuple[c.Statement, ...]:
     """``with`` gives values to names in its body only; behind it they are what they were, which is not followed."""
+    if s.filters:
+        return (c.Capture(_statements(s.body), None, s.line), *(Print(value, s.line) for value in s.values))
     if len(s.names) == len(s.values):
         before: tuple[c.Statement, ...] = tuple(
             Let(name, value, s.line) for name, value in zip(s.names, s.values, strict=True)

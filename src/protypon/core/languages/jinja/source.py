@@ -6,15 +6,15 @@ import re
 from collections.abc import Iterable, Iterator
 
 from protypon.core.languages.code import Code, Expression, Invoke, Items, Lit, Op, Var, walk
-from protypon.core.languages.jinja import tree
+from protypon.core.languages.jinja import semantics, tree
 from protypon.core.languages.jinja.parser import parse
 from protypon.core.languages.mentions import mentions
 from protypon.core.languages.source import Block, Reference, SourceFacts
 from protypon.core.model.nouns import Problem
 
-VERSION = "jinja/7"
+VERSION = "jinja/8"
 ANY_ENCODING = False
-HOISTS = FOLDS_CASE = False
+SEMANTICS = semantics
 
 
 def facts(text: str) -> SourceFacts:
@@ -98,10 +98,6 @@ def code(data: bytes) -> Code:
     from protypon.core.languages.jinja import lowering
 
     return lowering.code(parse(data.decode("utf-8-sig", "replace")))
-
-
-def is_own(name: str) -> bool:
-    return False
 
 
 def problems(text: str, file: str) -> list[Problem]:

@@ -16,7 +16,7 @@ from protypon.core.languages.jinja.tree import (
     Branches,
     CallTag,
     Evaluated,
-    Jump,
+    JumpTag,
     Loop,
     MacroTag,
     Naming,
@@ -240,7 +240,7 @@ def filter_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Stat
     while tokens.skip("|"):
         value = tokens.filter(value)
     _body_begins(tokens)
-    return [Wrapped(line, (), (value,), p.closed(tag.start, "endfilter"))]
+    return [Wrapped(line, (), (value,), p.closed(tag.start, "endfilter"), True)]
 
 
 def macro_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
@@ -295,7 +295,7 @@ def do_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statemen
 
 def jump_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
     tokens.finish()
-    return [Jump(line)]
+    return [JumpTag(line, tag.tokens[0].text)]
 
 
 def trans_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:

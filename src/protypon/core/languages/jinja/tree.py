@@ -97,6 +97,8 @@ class Wrapped(_Statement, frozen=True):
     names: tuple[str, ...]
     values: tuple[Expression, ...]
     body: tuple[Statement, ...]
+    filters: bool = False
+    """What the body prints goes through the value, a filter."""
 
 
 class CallTag(_Statement, frozen=True):
@@ -121,8 +123,10 @@ class Translated(_Statement, frozen=True, gc=False):
     printed: tuple[str, ...]
 
 
-class Jump(_Statement, frozen=True, gc=False):
+class JumpTag(_Statement, frozen=True, gc=False):
     """``break`` or ``continue``."""
+
+    how: str
 
 
 class Unread(_Statement, frozen=True, gc=False):
@@ -145,7 +149,7 @@ Statement = (
     | CallTag
     | Evaluated
     | Translated
-    | Jump
+    | JumpTag
     | Unread
 )
 

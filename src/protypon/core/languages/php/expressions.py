@@ -3,251 +3,510 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable, Iterator
 from typing import Any
 
-from protypon.core.languages.code import MOST_ITEMS, Fn, Invoke, Items, Lit, Node, Op, Opaque, Var
-from protypon.core.languages.trees import Reader, place
+from protypon.core.languages.code import (
+    MOST_ITEMS,
+    Arm,
+    Assignment,
+    ClassName,
+    Expression,
+    Fn,
+    Invoke,
+    Items,
+    Leave,
+    Lit,
+    Matching,
+    Op,
+    Opaque,
+    Var,
+    Yield,
+    anything,
+)
+from protypon.core.languages.php.names import PhpReader
+from protypon.core.languages.trees import field, inner, line_of, place
+
+_ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "v": "\v", "f": "\f", "e": "\x1b", "\\": "\\", "$": "$", '"': '"'}
+_ESCAPE = re.compile(r"\\(?:([ntrvfe\\$\"])|x([0-9A-Fa-f]{1,2})|u\{([0-9A-Fa-f]{1,8})\}|([0-7]{1,3}))")
 
 
-def _string(r: Reader, node: Any) -> Node:
-    """A text in single quotes, where only \\\\ and \\' are escapes."""
-    text = r.text(node)[1:-1]
+def _string(r: PhpReader, node: Any) -> Expression:
+    """A text in single quotes, where only \\\\ and \\' are escapes; one in double quotes without variables."""
+    text = r.text(node)
+    if text[:1] in "bB":
+        text = text[1:]
+    text = text[1:-1]
     return Lit(re.sub(r"\\([\\'])", r"\1", text) if "\\" in text else text)
 
 
-_ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "v": "\v", "f": "\f", "e": "\x1b", "\\": "\\", "$": "$", '"': '"'}
+def _unescaped(text: str, quote: bool) -> str:
+    """A text without its escapes (Language Reference, Strings); a quote is one in double quotes only."""
+
+    def character(found: re.Match[str]) -> str:
+        if found[1]:
+            return found[0] if found[1] == '"' and not quote else _ESCAPES[found[1]]
+        if found[3]:
+            return chr(int(found[3], 16)) if int(found[3], 16) < 0x110000 else found[0]
+        number = int(found[2], 16) if found[2] else int(found[4], 8) & 255
+        return chr(number) if number < 128 else bytes((number,)).decode("utf-8", "surrogateescape")
+
+    return _ESCAPE.sub(character, text)
 
 
-def _unescaped(text: str) -> str | None:
-    """A text in double quotes without its escapes; None for the rarer ones."""
-    out = re.sub(r"\\([ntrvfe\\$\"])", lambda found: _ESCAPES[found[1]], text)
-    return None if re.search(r"\\[0-7xu]", text) else out
+def _encapsed(r: PhpReader, node: Any) -> Expression:
+    return _joined_text(_pieces(r, node, node.start_byte + 1, node.end_byte - 1, True))
 
 
-def _encapsed(r: Reader, node: Any) -> Node:
-    parts: list[Node] = []
-    if not node.named_children:
-        return Lit("")
-    position = node.start_byte + 1
+def _pieces(r: PhpReader, node: Any, start: int, end: int, quote: bool) -> Iterator[Expression]:
+    """Texts and expressions between two offsets; what the grammar has no node for is text."""
     for child in node.named_children:
-        position = _raw(r, parts, position, child)
-    return parts[0] if len(parts) == 1 and parts[0].tag != "var" else Op(".", tuple(parts))
+        if child.type in ("string_content", "escape_sequence", "comment"):
+            continue
+        braced = r.source[child.start_byte - 1 : child.start_byte] == b"{"
+        yield _text(r, start, child.start_byte - braced, quote)
+        start = child.end_byte
+        yield _subscript_in_text(r, child) if child.type == "subscript_expression" else r.expression(child)
+        start += braced and r.source[start : start + 1] == b"}"
+    yield _text(r, start, end, quote)
 
 
-def _raw(r: Reader, parts: list[Node], position: int, child: Any) -> int:
-    if child.type in ("string_content", "escape_sequence"):
-        text = _unescaped(r.text(child))
-        parts.append(Lit(text) if text is not None else Opaque(r.text(child)))
-    else:
-        parts.append(r.expression(child))
-    if len(parts) > 1 and parts[-1].tag == parts[-2].tag == "lit":
-        parts[-2:] = [Lit(parts[-2].value + parts[-1].value)]
-    return int(child.end_byte)
+def _text(r: PhpReader, start: int, end: int, quote: bool) -> Expression:
+    text = r.source[start:end].decode("utf-8", "surrogateescape")
+    return Lit(_unescaped(text, quote))
 
 
-def _number(r: Reader, node: Any) -> Node:
+def _subscript_in_text(r: PhpReader, node: Any) -> Expression:
+    """``$a[key]`` within a text, where a bare word is a key."""
+    parts = inner(node)
+    if len(parts) == 2 and parts[1].type == "name" and not r.text(node).startswith("{"):
+        return Op("[]", (r.expression(parts[0]), Lit(r.text(parts[1]))))
+    return r.expression(node)
+
+
+def _joined_text(pieces: Iterable[Expression]) -> Expression:
+    parts: list[Expression] = []
+    for piece in pieces:
+        last = parts[-1] if parts else None
+        if isinstance(piece, Lit) and isinstance(last, Lit):
+            parts[-1] = Lit(f"{last.value}{piece.value}")
+        elif piece != Lit(""):
+            parts.append(piece)
+    if not parts:
+        return Lit("")
+    return parts[0] if len(parts) == 1 and isinstance(parts[0], Lit) else Op(".", tuple(parts))
+
+
+def _heredoc(r: PhpReader, node: Any) -> Expression:
+    """A text over several lines; the indentation of the closing mark is taken from each (Language Reference, Strings)."""
+    body, end = field(node, "value"), field(node, "end_tag")
+    if body is None or end is None:
+        return Lit("")
+    indent = int(end.start_point[1])
+    start = r.source.index(b"\n", node.start_byte) + 1
+    stop = r.source.rindex(b"\n", start - 1, end.start_byte)
+    if stop < start:
+        return Lit("")
+    stop -= r.source[stop - 1 : stop] == b"\r"
+    if node.type == "nowdoc":
+        return Lit(_dedented(r.source[start:stop].decode("utf-8", "surrogateescape"), indent))
+    return _joined_text(_lines(r, body, start, stop, indent))
+
+
+def _lines(r: PhpReader, body: Any, start: int, stop: int, indent: int) -> Iterator[Expression]:
+    """The pieces of a text over several lines, each text without the indentation of its lines."""
+    first = True
+    for child in [n for n in body.named_children if n.type not in ("string_content", "escape_sequence", "comment")]:
+        braced = r.source[child.start_byte - 1 : child.start_byte] == b"{"
+        at = child.start_byte - braced
+        yield from _line(r, start, at, indent, first)
+        yield _subscript_in_text(r, child) if child.type == "subscript_expression" else r.expression(child)
+        start, first = child.end_byte, False
+        start += braced and r.source[start : start + 1] == b"}"
+    yield from _line(r, start, stop, indent, first)
+
+
+def _line(r: PhpReader, start: int, stop: int, indent: int, first: bool) -> Iterator[Expression]:
+    text = r.source[start:stop].decode("utf-8", "surrogateescape")
+    yield Lit(_unescaped(_dedented(text, indent, first), False))
+
+
+def _dedented(text: str, indent: int, first: bool = True) -> str:
+    lines = text.split("\n")
+    return "\n".join(_without(line, indent) if number or first else line for number, line in enumerate(lines))
+
+
+def _without(line: str, indent: int) -> str:
+    return line[indent:] if not line[:indent].strip() else line
+
+
+def _number(r: PhpReader, node: Any) -> Expression:
     text = r.text(node).replace("_", "").lower()
+    if text[0] == "e":
+        return Var(r.constant_name(r.text(node)))  # the grammar takes some names for numbers
     try:
         if node.type == "float":
             return Lit(float(text))
         number = int(text, 8) if re.fullmatch(r"0\d+", text) else int(text, 0)
-        return Lit(number) if number.bit_length() < 64 else Opaque("a very large number")
-    except ValueError:
+        return Lit(number) if number < 1 << 63 else Lit(float(number))
+    except (ValueError, OverflowError):
         return Opaque(text)
 
 
 OPERATORS = {
-    ".": ".", "+": "+", "-": "-", "*": "*", "==": "==", "===": "===", "!=": "!=", "<>": "!=", "!==": "!==", "<": "<", ">": ">",
-    "<=": "<=", ">=": ">=", "&&": "and", "and": "and", "||": "or", "or": "or", "??": "??",
+    ".": ".", "+": "+", "-": "-", "*": "*", "/": "/", "%": "%", "**": "**", "==": "==", "===": "===", "!=": "!=", "<>": "!=", "!==": "!==",
+    "<": "<", ">": ">", "<=": "<=", ">=": ">=", "<=>": "<=>", "&&": "and", "and": "and", "||": "or", "or": "or", "xor": "xor", "??": "??",
+    "&": "&", "|": "|", "^": "^", "<<": "<<", ">>": ">>",
 }  # fmt: skip
+_CHAINED = (".", "+", "&&", "||")
 
 
-def _binary(r: Reader, node: Any) -> Node:
+def _binary(r: PhpReader, node: Any) -> Expression:
     """A chain of the same operator is one operation, so that a long one is not deep."""
-    op = node.child_by_field_name("operator").type.lower()
-    parts = [node.child_by_field_name("right")]
-    left = node.child_by_field_name("left")
-    while (
-        left.type == "binary_expression"
-        and left.child_by_field_name("operator").type.lower() == op
-        and op in (".", "+", "&&", "||")
-    ):
-        parts.append(left.child_by_field_name("right"))
-        left = left.child_by_field_name("left")
-    values = tuple([r.expression(part) for part in (left, *reversed(parts))])
-    return Op(OPERATORS[op], values) if op in OPERATORS else Opaque(r.text(node)[:80], values)
+    op = field(node, "operator").type.lower()
+    left, right = field(node, "left"), field(node, "right")
+    if op == "instanceof":
+        return Op("instanceof", (r.expression(left), _class(r, right)))
+    if op not in OPERATORS:
+        return r.unclear(node)
+    parts = [right]
+    while left.type == "binary_expression" and field(left, "operator").type.lower() == op and op in _CHAINED:
+        parts.append(field(left, "right"))
+        left = field(left, "left")
+    return Op(OPERATORS[op], tuple([r.expression(part) for part in (left, *reversed(parts))]))
 
 
-def _unary(r: Reader, node: Any) -> Node:
-    value = r.expression(node.child_by_field_name("argument"))
+def _unary(r: PhpReader, node: Any) -> Expression:
+    value = r.expression(field(node, "argument"))
     op = node.children[0].type
-    if op == "!":
-        return Op("not", (value,))
-    if op == "-" and value.tag == "lit" and isinstance(value.value, int | float):
+    if (
+        op == "-"
+        and isinstance(value, Lit)
+        and isinstance(value.value, int | float)
+        and not isinstance(value.value, bool)
+    ):
         return Lit(-value.value)
-    return value if op == "+" else Opaque(r.text(node)[:80], (value,))
+    found = {"!": "not", "-": "neg", "+": "pos", "~": "~"}.get(op)
+    return Op(found, (value,)) if found else r.unclear(node)
 
 
-def arguments(r: Reader, node: Any | None) -> tuple[tuple[Node, ...], tuple[tuple[str, Node], ...]]:
-    given: list[Node] = []
-    named: list[tuple[str, Node]] = []
-    for part in node.named_children if node is not None else ():
+def arguments(r: PhpReader, node: Any | None) -> tuple[tuple[Expression, ...], tuple[tuple[str, Expression], ...]]:
+    given: list[Expression] = []
+    named: list[tuple[str, Expression]] = []
+    for part in inner(node) if node is not None else ():
         if part.type == "argument":
-            inner = part.named_children
-            if len(inner) > 1 and part.child_by_field_name("name") is not None:
-                named.append((r.text(inner[0]), r.expression(inner[-1])))
-            elif inner[-1].type == "variadic_unpacking":
-                given.append(Op("*", (r.expression(inner[-1]),)))
-            else:
-                given.append(r.expression(inner[-1]))
-        elif part.type == "variadic_placeholder":
-            given.append(Var("..."))
+            parts = inner(part)
+            if field(part, "name") is not None:
+                named.append((r.text(field(part, "name")), r.expression(parts[-1])))
+            elif parts:
+                given.append(r.expression(parts[-1]))
+        elif part.type != "variadic_placeholder":
+            given.append(r.unclear(part))
     return tuple(given), tuple(named)
 
 
-def declared(r: Reader, name: str) -> str:
-    """The full name of what is declared as ``name``."""
-    return f"{r.namespace}\\{name}" if r.namespace else name
+def _is_handle(node: Any | None) -> bool:
+    """``f(...)``: the function itself."""
+    return node is not None and any(n.type == "variadic_placeholder" for n in node.named_children)
 
 
-def class_name(r: Reader, node: Any) -> str:
-    """The full name of a class (Language Reference, Name resolution rules)."""
-    text = r.text(node)
-    if text.startswith("\\"):
-        return text[1:]
-    if text in ("self", "static", "parent"):
-        return text
-    first, _, rest = text.partition("\\")
-    if first in r.used:
-        return f"{r.used[first]}\\{rest}" if rest else r.used[first]
-    return declared(r, text)
+def _called(node: Any, given: Any, call: Expression) -> Expression:
+    return Op("handle", (call,)) if _is_handle(given) else call
 
 
-def _function_name(r: Reader, node: Any) -> str:
-    """The full name of a function that is called; a bare one is looked for in the namespace and then outside of any."""
-    text = r.text(node)
-    if node.type == "relative_name":
-        return declared(r, text.partition("\\")[2])
-    if "\\" not in text:
-        return r.used.get(text) or declared(r, text)
-    return class_name(r, node)
+_NAMES = ("name", "qualified_name", "relative_name")
 
 
-def _call(r: Reader, node: Any) -> Node:
-    parts = node.named_children
-    function = parts[0]
-    given, named = arguments(r, parts[-1])
+def _call(r: PhpReader, node: Any) -> Expression:
+    function, list_ = field(node, "function"), field(node, "arguments")
+    given, named = arguments(r, list_)
     line, column = place(node)
-    if function.type in ("name", "qualified_name", "relative_name"):
-        name = _function_name(r, function)
-        if given == (Var("..."),):
-            return Opaque(r.text(node)[:80])
-        return Invoke(name, None, given, named, line, column)
-    return Invoke("", r.expression(function), given, named, line, column)
+    if function.type not in _NAMES:
+        return _called(node, list_, Invoke("", r.expression(function), given, named, line, column))
+    bare = r.text(function).lower()
+    if bare in ("isset", "empty"):
+        return Op(bare, given)
+    if bare in ("exit", "die"):
+        return Leave("exit", given[0] if given else None)
+    if bare in ("eval", "__halt_compiler"):
+        return Leave("exit") if bare != "eval" else anything(r.shown(node), given)
+    return _called(node, list_, Invoke(r.function_name(function), None, given, named, line, column))
 
 
-def _method(r: Reader, node: Any) -> Node:
-    given, named = arguments(r, node.child_by_field_name("arguments"))
-    name = node.child_by_field_name("name")
-    if node.type == "scoped_call_expression":
-        scope = node.child_by_field_name("scope")
-        owner = class_name(r, scope) if scope.type in ("name", "qualified_name", "relative_scope") else r.text(scope)
-        return Invoke(f"{owner}::{r.text(name)}", None, given, named, *place(node))
-    on = r.expression(node.child_by_field_name("object"))
-    if name.type != "name":
-        return Opaque(r.text(node)[:80], (on, *given))
-    if given == (Var("..."),):
-        return Opaque(r.text(node)[:80], (on,))
-    return Invoke(r.text(name), on, given, named, *place(node))
+def _method(r: PhpReader, node: Any) -> Expression:
+    list_ = field(node, "arguments")
+    given, named = arguments(r, list_)
+    name, line, column = field(node, "name"), *place(node)
+    on = r.expression(field(node, "object"))
+    if name.type == "name":
+        safe = node.type.startswith("nullsafe")
+        return _called(node, list_, Invoke(r.text(name), on, given, named, line, column, safe))
+    if node.type.startswith("nullsafe"):
+        return r.unclear(node)
+    return _called(node, list_, Invoke("", Items(((None, on), (None, r.expression(name)))), given, named, line, column))
 
 
-def _new(r: Reader, node: Any) -> Node:
-    given, named = arguments(r, next((n for n in node.named_children if n.type == "arguments"), None))
-    first = node.named_children[0] if node.named_children else None
-    if first is None or first.type not in ("name", "qualified_name"):
-        return Opaque(r.text(node)[:80], given)
-    return Invoke("new " + class_name(r, first), None, given, named, *place(node))
+def _static_method(r: PhpReader, node: Any) -> Expression:
+    list_ = field(node, "arguments")
+    given, named = arguments(r, list_)
+    scope, name, line, column = field(node, "scope"), field(node, "name"), *place(node)
+    owner = _class(r, scope)
+    if name.type == "name" and isinstance(owner, ClassName):
+        return _called(node, list_, Invoke(f"{owner.name}::{r.text(name)}", None, given, named, line, column))
+    if name.type == "name":
+        return _called(node, list_, Invoke(f"::{r.text(name)}", owner, given, named, line, column))
+    return r.unclear(node)
 
 
-def _array(r: Reader, node: Any) -> Node:
-    if node.named_child_count > MOST_ITEMS:
-        return Opaque("a very long list")
-    pairs: list[tuple[Node | None, Node]] = []
-    for part in node.named_children:
-        if part.type != "array_element_initializer":
-            continue
-        inner = [n for n in part.named_children if n.type != "comment"]
-        if len(inner) == 2:
-            pairs.append((r.expression(inner[0]), r.expression(inner[1])))
-        elif inner and inner[0].type == "variadic_unpacking":
-            pairs.append((Lit("..."), Opaque(r.text(part)[:80], (r.expression(inner[0]),))))
-        elif inner:
-            pairs.append((None, r.expression(inner[0])))
+def _class(r: PhpReader, node: Any) -> Expression:
+    """What stands where a class must stand."""
+    if node.type in (*_NAMES, "relative_scope", "static_modifier"):
+        return ClassName(r.class_name(node))
+    return r.expression(node)
+
+
+def _new(r: PhpReader, node: Any) -> Expression:
+    parts = inner(node)
+    if not parts:
+        return r.unclear(node)
+    list_ = next((n for n in parts if n.type == "arguments"), None)
+    if parts[0].type == "anonymous_class":
+        given, named = arguments(r, next((n for n in inner(parts[0]) if n.type == "arguments"), None))
+        return Invoke(f"new {r.anonymous(parts[0])}", None, given, named, *place(node))
+    given, named = arguments(r, list_)
+    owner = _class(r, parts[0])
+    if isinstance(owner, ClassName):
+        return Invoke(f"new {owner.name}", None, given, named, *place(node))
+    return Invoke("new", owner, given, named, *place(node))
+
+
+def _array(r: PhpReader, node: Any) -> Expression:
+    elements = [n for n in inner(node) if n.type == "array_element_initializer"]
+    pairs: list[tuple[Expression | None, Expression]] = []
+    for part in elements:
+        parts = inner(part)
+        if not parts:
+            return r.unclear(node)
+        value = r.expression(parts[-1])
+        pairs.append((r.expression(parts[0]) if len(parts) == 2 else None, value))
+    if len(pairs) > MOST_ITEMS:
+        return Opaque(
+            "a very long list", tuple(part for pair in pairs for part in pair if part and not isinstance(part, Lit))
+        )
     return Items(tuple(pairs))
 
 
-def _closure(r: Reader, node: Any) -> Node:
+def _reference(r: PhpReader, node: Any) -> Expression:
+    """``&$x`` inside something: from there it may be changed."""
+    return Op("&", (r.expression(inner(node)[0]),))
+
+
+def target(r: PhpReader, node: Any) -> Expression:
+    """What stands on the left of an assignment."""
+    if node.type in ("list_literal", "array_creation_expression"):
+        return _several(r, node)
+    made = r.expression(node)
+    if isinstance(made, Var | Opaque) or (isinstance(made, Op) and made.op in ("[]", "attr", "static", "&")):
+        return made
+    return r.unclear(node)
+
+
+def _several(r: PhpReader, node: Any) -> Expression:
+    """Targets that take a list apart: ``[$a, 'k' => $b, , $c]`` (Language Reference, Arrays)."""
+    elements = inner(node)
+    if node.type == "array_creation_expression" and any(n.type != "array_element_initializer" for n in elements):
+        return r.unclear(node)
+    pairs: list[tuple[Expression | None, Expression]] = []
+    number = 0
+    for group in _between_commas(node):
+        parts = [n for each in group for n in (inner(each) if each.type == "array_element_initializer" else [each])]
+        if not parts:
+            number += 1
+        elif len(parts) == 1:
+            pairs.append((Lit(number), target(r, parts[0])))
+            number += 1
+        else:
+            pairs.append((r.expression(parts[0]), target(r, parts[1])))
+    return Items(tuple(pairs))
+
+
+def _between_commas(node: Any) -> Iterator[list[Any]]:
+    group: list[Any] = []
+    for child in node.children:
+        if child.type == ",":
+            yield group
+            group = []
+        elif child.is_named and child.type != "comment":
+            group.append(child)
+    if group:
+        yield group
+
+
+def _assigned(r: PhpReader, node: Any) -> Expression:
+    left = target(r, field(node, "left"))
+    return Assignment(left, r.expression(field(node, "right")))
+
+
+def _aliased(r: PhpReader, node: Any) -> Expression:
+    return Assignment(target(r, field(node, "left")), r.expression(field(node, "right")), "=&")
+
+
+def _augmented(r: PhpReader, node: Any) -> Expression:
+    op = field(node, "operator").type.removesuffix("=")
+    if op not in OPERATORS:
+        return r.unclear(node)
+    return Assignment(target(r, field(node, "left")), r.expression(field(node, "right")), OPERATORS[op])
+
+
+def _update(r: PhpReader, node: Any) -> Expression:
+    after = not node.children[0].type.startswith(("+", "-"))
+    return Assignment(target(r, field(node, "argument")), Lit(1), field(node, "operator").type, after)
+
+
+def _closure(r: PhpReader, node: Any) -> Expression:
     clause = next((n for n in node.named_children if n.type == "anonymous_function_use_clause"), None)
-    captured = (
-        tuple(r.text(n) for n in clause.named_children if n.type == "variable_name") if clause is not None else ()
-    )
-    return Fn(r.function(r, node, "", ("*",) if node.type == "arrow_function" else captured))
+    captured = tuple(r.text(n) for n in inner(clause)) if clause is not None else ()
+    return Fn(r.function(node, "", ("*",) if node.type == "arrow_function" else captured))
 
 
-def construct(r: Reader, node: Any) -> Node:
+def construct(r: PhpReader, node: Any) -> Expression:
     """``require`` and its kind: a call of that name."""
     name = node.type.removesuffix("_expression")
-    return Invoke(name, None, tuple(r.expression(n) for n in node.named_children[:1]), (), *place(node))
+    return Invoke(name, None, tuple(r.expression(n) for n in inner(node)[:1]), (), *place(node))
 
 
-def _conditional(r: Reader, node: Any) -> Node:
-    parts = [node.child_by_field_name(field) for field in ("condition", "body", "alternative")]
-    if parts[1] is None:
-        return Opaque(r.text(node)[:80], (r.expression(parts[0]), r.expression(parts[2])))
-    return Op("?:", tuple(r.expression(part) for part in parts))
+def _conditional(r: PhpReader, node: Any) -> Expression:
+    test, value, other = (field(node, name) for name in ("condition", "body", "alternative"))
+    if value is None:
+        return Op("or else", (r.expression(test), r.expression(other)))
+    return Op("?:", (r.expression(test), r.expression(value), r.expression(other)))
 
 
-def _subscript(r: Reader, node: Any) -> Node:
-    return Op("[]", tuple(r.expression(n) for n in node.named_children[:2]))
+def _subscript(r: PhpReader, node: Any) -> Expression:
+    return Op("[]", tuple(r.expression(n) for n in inner(node)[:2]))
 
 
-def _member(r: Reader, node: Any) -> Node:
-    return Op("attr", (r.expression(node.child_by_field_name("object")), Lit(r.text(node.child_by_field_name("name")))))
+def _member(r: PhpReader, node: Any) -> Expression:
+    name = field(node, "name")
+    key = Lit(r.text(name)) if name.type == "name" else r.expression(name)
+    return Op("?attr" if node.type.startswith("nullsafe") else "attr", (r.expression(field(node, "object")), key))
 
 
-def _class_constant(r: Reader, node: Any) -> Node:
-    owner, name = class_name(r, node.named_children[0]), r.text(node.named_children[-1])
-    owner = r.owner if owner == "self" else owner
-    if owner in ("static", "parent", "") or not owner.replace("\\", "_").isidentifier():
-        return Opaque(r.text(node)[:80])
-    return Lit(owner) if name == "class" else Var(f"{owner}::{name}")
+def _static_property(r: PhpReader, node: Any) -> Expression:
+    name = field(node, "name")
+    if name.type != "variable_name":
+        return r.unclear(node)
+    return Op("static", (_class(r, field(node, "scope")), Lit(r.text(name)[1:])))
 
 
-def _bare_name(r: Reader, node: Any) -> Node:
+def _class_constant(r: PhpReader, node: Any) -> Expression:
+    parts = inner(node)
+    owner = _class(r, parts[0])
+    if len(parts) < 2:
+        return Op("constant", (owner, Lit("class")))
+    name = Lit(r.text(parts[-1])) if parts[-1].type == "name" else r.expression(parts[-1])
+    if isinstance(owner, ClassName) and name == Lit("class") and owner.name not in ("self", "static", "parent"):
+        return Lit(owner.name)
+    return Op("constant", (owner, name))
+
+
+def _bare_name(r: PhpReader, node: Any) -> Expression:
     text = r.text(node)
-    return Lit(r.namespace) if text == "__NAMESPACE__" else Var(text)
+    match text.upper():
+        case "__NAMESPACE__":
+            return Lit(r.namespace)
+        case "__LINE__":
+            return Lit(line_of(node))
+        case "__CLASS__":
+            return Op("constant", (ClassName("self"), Lit("class"))) if r.owner else Lit("")
+        case "__FUNCTION__" | "__METHOD__" | "__TRAIT__" | "__PROPERTY__":
+            return Opaque(text)
+        case "__DIR__" | "__FILE__":
+            return Var(text.upper())
+    return Var(r.constant_name(text))
 
 
-def _inside(r: Reader, node: Any) -> Node:
-    inner = [n for n in node.named_children if n.type != "comment"]
-    return r.expression(inner[-1]) if inner else Opaque("")
+def _variable_by_name(r: PhpReader, node: Any) -> Expression:
+    """``$$x``, ``${'a'}``: any variable."""
+    parts = inner(node)
+    if len(parts) == 1 and parts[0].type == "name":
+        return Var("$" + r.text(parts[0]))
+    return anything(r.shown(node), r.parts_of(node))
 
 
-def _assigned(r: Reader, node: Any) -> Node:
-    """An assignment used as a value: what it assigns is not followed."""
-    return Opaque(r.text(node)[:80], (r.expression(node.child_by_field_name("right")),))
+def _inside(r: PhpReader, node: Any) -> Expression:
+    parts = inner(node)
+    return r.expression(parts[-1]) if parts else r.unclear(node)
+
+
+_CASTS = {
+    "int": "int", "integer": "int", "float": "float", "double": "float", "real": "float", "string": "string", "binary": "string",
+    "bool": "bool", "boolean": "bool", "array": "array", "object": "object", "unset": "unset",
+}  # fmt: skip
+
+
+def _cast(r: PhpReader, node: Any) -> Expression:
+    kind = _CASTS.get(r.text(field(node, "type")).strip().lower())
+    return Op(f"({kind})", (r.expression(field(node, "value")),)) if kind else r.unclear(node)
+
+
+def _match(r: PhpReader, node: Any) -> Expression:
+    arms = []
+    for arm in inner(field(node, "body")):
+        tests = field(arm, "conditional_expressions")
+        conditions = tuple(r.expression(n) for n in inner(tests)) if tests is not None else ()
+        arms.append(Arm(conditions, r.expression(field(arm, "return_expression"))))
+    return Matching(r.expression(field(node, "condition")), tuple(arms))
+
+
+def _throw(r: PhpReader, node: Any) -> Expression:
+    return Leave("throw", r.expression(inner(node)[0]) if inner(node) else None)
+
+
+def _yield(r: PhpReader, node: Any) -> Expression:
+    r.generates = True
+    parts = [n for each in inner(node) for n in (inner(each) if each.type == "array_element_initializer" else [each])]
+    return Yield(tuple(r.expression(n) for n in parts), any(n.type == "from" for n in node.children))
+
+
+def sequence(r: PhpReader, node: Any) -> Expression:
+    """Several, of which the last one counts."""
+    return Op("last", tuple(r.expression(n) for n in listed(node)))
+
+
+def listed(node: Any) -> list[Any]:
+    """The expressions between commas, which the grammar hangs one into the other."""
+    found: list[Any] = []
+    waiting = [node]
+    while waiting:
+        each = waiting.pop()
+        if each.type == "sequence_expression":
+            waiting += reversed(inner(each))
+        else:
+            found.append(each)
+    return found
 
 
 EXPRESSIONS: dict[str, Any] = {
-    "string": _string, "encapsed_string": _encapsed, "integer": _number, "float": _number,
+    "string": _string, "nowdoc_string": _string, "encapsed_string": _encapsed, "heredoc": _heredoc, "nowdoc": _heredoc,
+    "integer": _number, "float": _number,
     "boolean": lambda r, node: Lit(r.text(node).lower() == "true"), "null": lambda r, node: Lit(None),
-    "variable_name": lambda r, node: Var(r.text(node)), "name": _bare_name,
-    "qualified_name": lambda r, node: Var(r.text(node).rpartition("\\")[2]),
-    "binary_expression": _binary, "unary_op_expression": _unary, "parenthesized_expression": _inside, "error_suppression_expression": _inside,
+    "variable_name": lambda r, node: Var(r.text(node)), "dynamic_variable_name": _variable_by_name, "name": _bare_name,
+    "qualified_name": lambda r, node: Var(r.class_name(node)), "relative_name": lambda r, node: Var(r.class_name(node)),
+    "namespace_name": lambda r, node: Var(r.text(node)),
+    "binary_expression": _binary, "unary_op_expression": _unary, "update_expression": _update, "cast_expression": _cast,
+    "clone_expression": lambda r, node: Op("clone", (_inside(r, node),)), "parenthesized_expression": _inside,
+    "error_suppression_expression": _inside, "sequence_expression": sequence,
+    "print_intrinsic": lambda r, node: Op("print", (_inside(r, node),)),
     "function_call_expression": _call, "member_call_expression": _method, "nullsafe_member_call_expression": _method,
-    "scoped_call_expression": _method, "object_creation_expression": _new, "array_creation_expression": _array,
-    "anonymous_function": _closure, "arrow_function": _closure, "conditional_expression": _conditional, "subscript_expression": _subscript,
-    "member_access_expression": _member, "class_constant_access_expression": _class_constant, "assignment_expression": _assigned,
+    "scoped_call_expression": _static_method, "object_creation_expression": _new, "array_creation_expression": _array,
+    "by_ref": _reference, "variadic_unpacking": lambda r, node: Op("*", (_inside(r, node),)),
+    "anonymous_function": _closure, "arrow_function": _closure, "conditional_expression": _conditional, "match_expression": _match,
+    "subscript_expression": _subscript, "member_access_expression": _member, "nullsafe_member_access_expression": _member,
+    "scoped_property_access_expression": _static_property, "class_constant_access_expression": _class_constant,
+    "assignment_expression": _assigned, "reference_assignment_expression": _aliased, "augmented_assignment_expression": _augmented,
+    "list_literal": lambda r, node: r.unclear(node),
     "require_expression": construct, "require_once_expression": construct, "include_expression": construct,
-    "include_once_expression": construct, "augmented_assignment_expression": _assigned,
+    "include_once_expression": construct, "throw_expression": _throw, "yield_expression": _yield,
+    "shell_command_expression": lambda r, node: Opaque(r.shown(node), r.parts_of(node)),
 }  # fmt: skip

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.effects import summoned
+from protypon.core.analysis.following import FOLLOWING
 from protypon.core.analysis.machine import Machine
 from protypon.core.languages.code import Function
 from protypon.core.model.nouns import Unit
@@ -86,7 +87,7 @@ def _called(behaviour: Behaviour, full: str, name: str) -> bool:
 def _in_force(behaviour: Behaviour, name: str) -> Location | None:
     found = behaviour.state.functions.get(name) or behaviour.state.functions.get(name.lower())
     if found is None and behaviour.platform.code.meaning("summon") is not None:
-        machine = Machine(behaviour.platform.code, {}, {})
+        machine = Machine(behaviour.platform.code, FOLLOWING)
         machine.state = behaviour.state
         found = summoned(machine, name, list(behaviour.lineage.slugs))
     return found.site if found is not None else None

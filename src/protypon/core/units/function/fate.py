@@ -70,10 +70,15 @@ def _alike(world: World, record: Record) -> list[tuple[float, Origin]]:
 
 def _under_old_name(world: World, record: Record, origin: Origin) -> bytes | None:
     """A function's text with the name that the override was taken under; None where its language is not written."""
+    return under_another_name(world, origin, record.unit.path)
+
+
+def under_another_name(world: World, origin: Origin, name: str) -> bytes | None:
+    """A function's text as it would be under another name; None where its language is not written."""
     rule = world.platform.rule_of(origin.path)
     if rule is None or not is_written(rule.language):
         return None
-    return renamed(text_of(world, origin), {origin.name: record.unit.path}, writer(rule.language), folds(world))
+    return renamed(text_of(world, origin), {origin.name: name}, writer(rule.language), folds(world))
 
 
 def _part_under_new_name(world: World, record: Record, to: Origin) -> Part | None:

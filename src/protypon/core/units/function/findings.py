@@ -7,8 +7,8 @@ from collections.abc import Iterator
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.state import Halted
-from protypon.core.languages.code import Code, Function, Node, walk
-from protypon.core.model.actions import Explain
+from protypon.core.languages.code import Code, Function, Invoke, Lit, Node, Var, walk
+from protypon.core.model.actions import Explain, Points
 from protypon.core.model.nouns import Finding, Unit
 from protypon.core.units.function import lighter
 from protypon.core.units.places import shown
@@ -46,6 +46,10 @@ def state_doubt(world: World, halted: Halted) -> str:
 
 
 def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
+    if not halted.name:
+        because = f"{shown(halted.site)}: {halted.because}, and {what}"
+        place = (halted.site.theme, halted.site.path)
+        return Finding(halted.code, weight, *place, because, Points(child=world.child.slug), halted.site.line)
     other = f", and {shown(halted.other)} has declared it already" if halted.other else ""
     name = halted.name
     because = f"{shown(halted.site)} declares {name}{other}: {what}"
@@ -119,7 +123,9 @@ def _mentioned(behaviour: Behaviour) -> list[dict[str, set[int]]]:
 
 def _names(code: Code, behaviour: Behaviour) -> dict[str, set[int]]:
     found: dict[str, set[int]] = {}
-    for owner, body in [(0, code.body), *((id(f), f.body) for f in code.functions)]:
+    parts: list[tuple[int, tuple[Node, ...]]] = [(0, code.body), *((id(f), f.body) for f in code.functions)]
+    parts += [(id(c), (*c.body, *c.members)) for c in code.classes]
+    for owner, body in parts:
         for name in (name for statement in body for name in names_in(statement)):
             found.setdefault(_folded(name, behaviour), set()).add(owner)
     return found
@@ -128,9 +134,9 @@ def _names(code: Code, behaviour: Behaviour) -> dict[str, set[int]]:
 def names_in(statement: Node) -> Iterator[str]:
     """Every name and text that a statement gives; of a dotted name the last part."""
     for node in walk(statement):
-        if node.tag == "lit" and isinstance(node.value, str):
+        if isinstance(node, Lit) and isinstance(node.value, str):
             yield node.value
-        elif node.tag in ("call", "var"):
+        elif isinstance(node, Invoke | Var):
             yield re.split(r"[.\\]", node.name)[-1]
 
 

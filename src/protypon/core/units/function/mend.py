@@ -72,11 +72,11 @@ def _renumbered(draft: Draft, record: Record, origin: Origin) -> Mended | None:
         return None
     made, said = draft, []
     for point, callback in now.items():
-        if callback.order == was[point]:
+        if callback.order == was[point] or not isinstance(callback.order, int):
             continue
         said.append(f"the order at {point} is {callback.order}, was {was[point]}")
         made = changed_calls(made, record.written.file, {"detach": {"order": callback.order}}, point, origin.name)
-        made = _follow_number(made, record, point, was[point], int(callback.order))
+        made = _follow_number(made, record, point, was[point], callback.order)
     own = own_function(made.world, record.written.called, record.written.file)
     if not said or own is None or made.problem() is not None or made.world.behaviour.uncertain:
         return None

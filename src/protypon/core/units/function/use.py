@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from protypon.core.analysis.state import Callback, closure_of
-from protypon.core.languages.code import spreads
+from protypon.core.languages.code import Declare, Function, If, spreads
 from protypon.core.languages.registry import coded, is_coded
 from protypon.core.model.nouns import Record
 from protypon.core.themes.reach import Location
@@ -100,7 +100,7 @@ def _is_called(world: World, own: Origin, origin: Origin) -> bool:
 def _guards(node: object) -> bool:
     """An ``if`` that is there for a declaration only: the name in its test calls nothing."""
     then = getattr(node, "then", ())
-    return getattr(node, "tag", "") == "if" and bool(then) and all(s.tag == "declare" for s in then)
+    return isinstance(node, If) and bool(then) and all(isinstance(s, Declare) for s in then)
 
 
 def clash(world: World, record: Record, own: Origin, origin: Origin) -> str:
@@ -108,7 +108,7 @@ def clash(world: World, record: Record, own: Origin, origin: Origin) -> str:
     lost = unattached(world, record, origin)
     if lost:
         return lost
-    strict = not coded(_language(world, own)).HOISTS
+    strict = not coded(_language(world, own)).SEMANTICS.COPIES
     function, wanted = own.function, origin.function
     for place, given, named in _handed(world, own, origin):
         if _takes(wanted, given, named, strict) and not _takes(function, given, named, strict):
@@ -150,14 +150,14 @@ def _handed(world: World, own: Origin, origin: Origin) -> Iterator[tuple[Locatio
                 )
 
 
-def _takes(function: object, given: int, named: tuple[str, ...], strict: bool) -> bool:
-    params = {p.name.lstrip("$*&") for p in function.params}  # type: ignore[attr-defined]
-    most = function.most  # type: ignore[attr-defined]
-    if given + len(named) < function.fewest:  # type: ignore[attr-defined]
+def _takes(function: Function, given: int, named: tuple[str, ...], strict: bool) -> bool:
+    params = {p.name.lstrip("$*&") for p in function.params}
+    most = function.most
+    if given + len(named) < function.fewest:
         return False
     if strict and most is not None and given > most:
         return False
-    return all(name in params for name in named) or any(p.way == "**" for p in function.params)  # type: ignore[attr-defined]
+    return all(name in params for name in named) or any(p.way == "**" for p in function.params)
 
 
 def unattached(world: World, record: Record, origin: Origin) -> str:

@@ -12,7 +12,7 @@ from protypon.core.model.errors import Usage
 from protypon.core.model.evidence import Evidence, Own, Present, Subject, Told, Unreached
 from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units import claims
-from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, held, missing, untold
+from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, held, missing, unknown
 from protypon.core.units.draft import Draft
 from protypon.core.units.hook import write as hooks
 from protypon.core.units.hook.attach import attached
@@ -100,8 +100,9 @@ def _without_record(world: World, unit: Unit, callback: Callback, detachment: De
 def _listed(world: World, record: Record) -> Evidence:
     label = f"{record.source} {record.release}" if record.release else record.source
     subject = begun(world, record)
-    if world.behaviour.uncertain:
-        return untold(world, subject, world.behaviour.uncertain)
+    unknowable = unknown(world, subject, "points")
+    if unknowable is not None:
+        return unknowable
     if record.how == "attach":
         return _attachment(world, subject, record)
     words = f"the ledger says {record.unit.name} of {label} is taken off {record.unit.path}, and nothing in the code does that any more"

@@ -166,20 +166,32 @@ def _attachments(world: World) -> Iterator[Finding]:
                 Points(child=world.child.slug),
                 callback.site.line,
             )
-        elif isinstance(callback.target, str) and "::" not in callback.target and not _is_there(behaviour, callback):
-            names = tuple(d.name for d in behaviour.state.functions.values())
-            near = nearest(callback.target, names)
+        elif not _is_there(behaviour, callback):
+            what, names = _names_like(behaviour, callback)
+            near = nearest(callback.label, names)
             because = (
-                f"{shown(callback.site)} attaches {callback.label} at {callback.point}, and there is no such function"
+                f"{shown(callback.site)} attaches {callback.label} at {callback.point}, and there is no such {what}"
                 + (f"; did you mean {near}?" if near else "")
             )
             yield Finding("callback-missing", "error", *place, because, step, callback.site.line)
 
 
+def _names_like(behaviour: Behaviour, callback: Callback) -> tuple[str, tuple[str, ...]]:
+    """What a callback should be, and the names of those that there are."""
+    owner, colons, _ = callback.label.partition("::")
+    if not colons:
+        return "function", tuple(d.name for d in behaviour.state.functions.values())
+    return "method", behaviour.methods_of(owner)
+
+
 def _is_there(behaviour: Behaviour, callback: Callback) -> bool:
     names = behaviour.state.functions
+    if "::" in callback.label:
+        return behaviour.has_method(*callback.label.split("::", 1))
+    if not isinstance(callback.target, str):
+        return True
     if any(
-        coded(rule.language).is_own(callback.target)
+        coded(rule.language).SEMANTICS.is_own(callback.target)
         for rule in behaviour.platform.rules
         if rule.kind == "code" and is_coded(rule.language)
     ):

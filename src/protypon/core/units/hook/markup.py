@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from protypon.core.analysis.site import PageRun
 from protypon.core.analysis.state import Ran
-from protypon.core.analysis.values import Unknown
+from protypon.core.languages.values import Unknown
 from protypon.core.model.actions import Explain
 from protypon.core.model.nouns import Finding
 from protypon.core.themes.reach import Location

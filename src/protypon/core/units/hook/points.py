@@ -8,8 +8,9 @@ from typing import Any
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.site import PageRun, page_kinds
 from protypon.core.analysis.state import Callback, Firing, State, closure_of
-from protypon.core.analysis.values import Closure, Unknown
+from protypon.core.analysis.values import Closure
 from protypon.core.languages.comments import above, summary
+from protypon.core.languages.values import Unknown
 from protypon.core.model.actions import ShowPlatform
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.platform.schema import nearest
@@ -56,7 +57,7 @@ def points(world: World, kind: str | None, compare: bool) -> Table:
         if page is not None and page.template is not None
         else None,
         "kinds": [p.kind for p in page_kinds(behaviour.resolver, behaviour.platform)],
-        "unknown": behaviour.uncertain or state.blind_about("points") or None,
+        "unknown": behaviour.uncertain or state.blind_about("points") or next((a.why for a in state.anywhere), None),
         "points": [reader.row(name, state, _firings(state, name)) for name in _in_order(behaviour, state)],
     }
 

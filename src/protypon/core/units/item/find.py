@@ -7,8 +7,8 @@ from dataclasses import replace
 from typing import Any
 
 from protypon.core.analysis.state import Registered
-from protypon.core.analysis.values import known
 from protypon.core.files.listing import blob_digest
+from protypon.core.languages.values import known
 from protypon.core.model.actions import Adopt, Mend, Override
 from protypon.core.model.errors import Usage
 from protypon.core.model.evidence import Candidate, Evidence, Gone, Present, Subject, Told, Unreached
@@ -92,7 +92,7 @@ def _unlisted(world: World) -> Iterator[Evidence]:
 
 def _listed(world: World, record: Record) -> Evidence:
     subject = begun(world, record)
-    unknowable = unknown(world, subject)
+    unknowable = unknown(world, subject, "items")
     if unknowable is not None:
         return unknowable
     unit = record.unit

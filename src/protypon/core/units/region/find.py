@@ -47,7 +47,7 @@ def claim_of(world: World, name: str) -> dict[str, Any] | None:
 
 def _listed(world: World, record: Record) -> Evidence:
     subject = begun(world, record)
-    unknowable = unknown(world, subject)
+    unknowable = unknown(world, subject, "points")
     if unknowable is not None:
         return unknowable
     name = record.unit.path

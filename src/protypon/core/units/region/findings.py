@@ -20,7 +20,7 @@ def find(world: World) -> Iterator[Finding]:
     rules = behaviour.platform.code
     if rules.meaning("print-region") is None or any(not isinstance(m.name, str) for m in behaviour.state.regions):
         return
-    declared = {m.name: m for m in behaviour.state.regions}
+    declared = {m.name: m for m in behaviour.state.regions if isinstance(m.name, str)}
     printed = printed_regions(behaviour)
     if None not in printed:
         for name in sorted(declared.keys() - printed.keys()):
@@ -65,7 +65,7 @@ def hiding_copies(behaviour: Behaviour, name: str) -> list[tuple[Location, Suppl
 
 def _not_printed(world: World, mark: Mark) -> Iterator[Finding]:
     """Told where the child has to do with it: it declares the region, or its copy hides the template that prints it."""
-    hiding = hiding_copies(world.behaviour, mark.name)
+    hiding = hiding_copies(world.behaviour, str(mark.name))
     if hiding:
         place, copy = hiding[0]
         because = f"{shown(place)} prints the region {mark.name}; your {copy.path} takes its place and does not, so it never shows"

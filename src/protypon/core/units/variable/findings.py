@@ -6,7 +6,20 @@ import re
 from collections.abc import Iterator
 
 from protypon.core.analysis.behaviour import Behaviour
-from protypon.core.languages.code import Code, Node, walk
+from protypon.core.languages.code import (
+    Assignment,
+    Code,
+    Each,
+    Handler,
+    Let,
+    Node,
+    Op,
+    Opaque,
+    Scope,
+    Var,
+    bodies,
+    walk,
+)
 from protypon.core.languages.registry import LANGUAGES
 from protypon.core.model.actions import Points
 from protypon.core.model.nouns import Finding
@@ -43,8 +56,8 @@ def find(world: World) -> Iterator[Finding]:
     behaviour = world.behaviour
     if not behaviour.platform.code.variables or any(not isinstance(m.name, str) for m in behaviour.state.provided):
         return
-    provided = {m.name for m in behaviour.state.provided}
-    by_parents = {m.name for m in behaviour.parents.state.provided} if behaviour.parents is not None else set()
+    provided = _provided(behaviour)
+    by_parents = _provided(behaviour.parents) if behaviour.parents is not None else set()
     known = set(behaviour.platform.code.variables) | provided
     shared = _bound_anywhere(behaviour)
     lost = by_parents - known
@@ -108,6 +121,10 @@ def _unused(world: World) -> Iterator[Finding]:
             )
 
 
+def _provided(behaviour: Behaviour) -> set[str]:
+    return {mark.name for mark in behaviour.state.provided if isinstance(mark.name, str)}
+
+
 def _bound_anywhere(behaviour: Behaviour) -> frozenset[str]:
     """Where templates share their variables with those that they include: every name that any of them sets."""
     found: set[str] = set(ALWAYS)
@@ -120,21 +137,31 @@ def _bound_anywhere(behaviour: Behaviour) -> frozenset[str]:
 
 def _bound(code: Code) -> set[str]:
     found: set[str] = set()
-    for body in (code.body, *(f.body for f in code.functions)):
-        for statement in body:
-            for node in walk(statement):
-                if node.tag == "let":
-                    found |= set(node.name.split(","))
-                elif node.tag == "each":
-                    found |= {node.key, *node.item.split(",")}
+    for statement in bodies(code):
+        for node in walk(statement):
+            if isinstance(node, Let):
+                found.add(node.name)
+            elif isinstance(node, Each):
+                found |= _names_in(node.key) | _names_in(node.item)
+            elif isinstance(node, Assignment):
+                found |= _names_in(node.target)
+            elif isinstance(node, Scope):
+                found |= set(node.names)
+            elif isinstance(node, Handler):
+                found.add(node.name)
     return found
+
+
+def _names_in(target: Node | None) -> set[str]:
+    """The variables that a target sets, or changes inside."""
+    return {node.name for node in walk(target) if isinstance(node, Var)} if target is not None else set()
 
 
 def _asks(node: Node) -> bool:
     """Whether a node only asks if a variable is there."""
-    if node.tag == "?":
-        return bool(node.text == "test" or node.text.startswith(("isset", "empty")))
-    return bool(node.tag == "call" and node.name in ("isset", "empty"))
+    if isinstance(node, Opaque):
+        return node.text == "test"
+    return isinstance(node, Op) and node.op in ("isset", "empty")
 
 
 def _free(behaviour: Behaviour, supply: Supply, shared: frozenset[str]) -> Iterator[tuple[str, int]]:
@@ -152,9 +179,9 @@ def _free(behaviour: Behaviour, supply: Supply, shared: frozenset[str]) -> Itera
         for node in walk(statement):
             line = getattr(node, "line", line)
             if _asks(node):
-                asked |= {n.name for n in walk(node) if n.tag == "var"}
-            elif node.tag == "op" and node.op == "??":
-                asked |= {n.name for n in walk(node.parts[0]) if n.tag == "var"}
-            elif node.tag == "var" and (shares or node.name.startswith("$")):
+                asked |= _names_in(node)
+            elif isinstance(node, Op) and node.op == "??":
+                asked |= _names_in(node.parts[0])
+            elif isinstance(node, Var) and (shares or node.name.startswith("$")):
                 uses.append((node.name, line))
     yield from ((name, line) for name, line in dict(reversed(uses)).items() if name not in bound and name not in asked)

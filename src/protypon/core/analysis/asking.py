@@ -1,0 +1,136 @@
+"""What a language's own functions may ask of the run that they are called in."""
+
+from __future__ import annotations
+
+from protypon.core.analysis import objects, outside
+from protypon.core.analysis.machine import Frame, Machine
+from protypon.core.analysis.places import bind_name, read_name
+from protypon.core.analysis.state import elsewhere
+from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing
+from protypon.core.languages.values import ABSENT, Box, Unknown
+
+
+class Asking:
+    """One call of such a function (:class:`protypon.core.languages.semantics.Run`)."""
+
+    def __init__(self, m: Machine, frame: Frame) -> None:
+        self.m, self.frame = m, frame
+
+    def read(self, name: str) -> object:
+        return read_name(self.m, name, self.frame)
+
+    def bind(self, name: str, value: object) -> None:
+        bind_name(self.m, name, value, self.frame)
+
+    def lose_names(self, why: str) -> None:
+        outside.lose_names(self.m, why, self.frame)
+
+    def anything(self, why: str) -> None:
+        self.m.give_up(why)
+        outside.any_function(self.m, Unknown(why), why)
+        self.lose_names(why)
+
+    def arguments(self) -> list[object]:
+        return self.frame.given
+
+    def call(self, target: object, given: list[object], named: dict[str, object]) -> object:
+        return self.m.call(target, given, named)
+
+    def is_callable(self, target: object) -> bool | Unknown:
+        if isinstance(target, Unknown):
+            return Unknown()
+        if self.m.closure_of(target)[0] is not None or isinstance(target, Closure | Bound | ClassValue):
+            return True
+        if isinstance(target, str):
+            return self.function_exists(target) if "::" not in target else Unknown()
+        return False if isinstance(target, int | float | None) else Unknown()
+
+    def function_exists(self, name: object) -> bool | Unknown:
+        if not isinstance(name, str):
+            return Unknown("whether a function exists whose name is made at run time")
+        found = self.m.state.functions.get(name.lstrip("\\").lower()) or self.m.state.functions.get(name)
+        if found is not None:
+            return Unknown(found.doubt) if found.doubt else True
+        if self.m.is_own(name) or self.m.state.blind_about("points"):
+            self.m.state.checked.add(name.lower())
+            return Unknown(f"whether {name} comes with the language")
+        return elsewhere(self.m.rules, name)
+
+    def class_of(self, value: object) -> object:
+        if value is None:
+            return self.frame.cls or Unknown("the class that it stands in")
+        return value.cls if isinstance(value, Thing) else Unknown("the class of a value")
+
+    def static_class(self) -> object:
+        return self.frame.static or Unknown("the class that it was called on")
+
+    def class_exists(self, name: object) -> bool | Unknown:
+        found = objects.find(self.m, name) if isinstance(name, str) else None
+        if found is not None:
+            return Unknown(found.doubt) if found.doubt else True
+        self.m.state.checked.add(str(name).lstrip("\\").lower())
+        return Unknown("whether a class comes from elsewhere")
+
+    def base_of(self, value: object) -> object:
+        cls = objects.find(self.m, value.cls if isinstance(value, Thing) else value if isinstance(value, str) else "")
+        if cls is None:
+            return Unknown("the class above that")
+        return cls.node.bases[0] if cls.node.bases else False
+
+    def has(self, value: object, name: object, what: str) -> bool | Unknown:
+        cls = value.cls if isinstance(value, Thing) else value
+        if not isinstance(cls, str) or not isinstance(name, str) or objects.find(self.m, cls) is None:
+            return Unknown()
+        found = objects.method(self.m, cls, name)
+        return True if isinstance(found, Closure) else False if found is None else Unknown()
+
+    def is_a(self, value: object, name: object) -> bool | Unknown:
+        if isinstance(name, str):
+            return objects.is_a(self.m, value, objects.find(self.m, name) or name)
+        return objects.is_a(self.m, value, name) if isinstance(name, ClassValue) else Unknown()
+
+    def constant(self, name: object) -> object:
+        if not isinstance(name, str):
+            return Unknown("a constant whose name is made at run time")
+        owner, colons, bare = name.lstrip("\\").partition("::")
+        if colons:
+            return objects.constant(self.m, objects.find(self.m, owner) or owner, bare, self.frame)
+        found = self.m.state.constants.get(name.lstrip("\\"), ABSENT)
+        if found is ABSENT:
+            self.m.state.checked.add(name.lstrip("\\").lower())
+        return found
+
+    def attribute(self, on: object, name: object) -> object:
+        return objects.attribute(self.m, on, name, self.frame)
+
+    def set_attribute(self, on: object, name: object, value: object) -> None:
+        objects.set_attribute(self.m, on, name, value, self.frame)
+
+    def change(self, holder: object, value: object) -> None:
+        if isinstance(holder, Box):
+            self.m.write(holder.slots, "value", value)
+
+    def buffer(self, how: str) -> object:
+        """What is printed meanwhile is kept back (PHP manual, Output Control)."""
+        m = self.m
+        if m.doubt and how != "look":
+            m.out_of_order = m.out_of_order or f"{m.place} holds back what is printed, or not"
+        if m.out_of_order or how == "lose":
+            m.out_of_order = m.out_of_order or f"{m.place} holds back what is printed"
+            m.out[:] = [Unknown(m.out_of_order)]
+            return Unknown(m.out_of_order)
+        if how == "begin":
+            m.buffers.append(m.out)
+            m.out = []
+            return True
+        if not m.buffers:
+            return Unknown("what was printed before")
+        kept = m.out
+        if how != "look":
+            m.out = m.buffers.pop()
+        if how == "print":
+            m.out += kept
+        if how in ("print", "drop"):
+            return True
+        texts = [text for text in kept if isinstance(text, str)]
+        return "".join(texts) if len(texts) == len(kept) else Unknown("what was printed is not known")

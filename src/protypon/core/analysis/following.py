@@ -1,0 +1,26 @@
+"""All that a machine needs to follow code, set together."""
+
+from __future__ import annotations
+
+from protypon.core.analysis import calls, objects, outside, statements
+from protypon.core.analysis.effects import EFFECTS
+from protypon.core.analysis.expressions import value
+from protypon.core.analysis.machine import Following
+
+FOLLOWING = Following(
+    effects=EFFECTS,
+    block=statements.block,
+    value=value,
+    call=calls.call,
+    closure_of=calls.closure_of,
+    bind=calls.bind,
+    returned=calls.returned,
+    declare=calls.declare,
+    declare_class=objects.declare,
+    hoist_class=objects.hoist,
+    hand_out=outside.hand_out,
+    may_be_called=outside.may_be_called,
+    any_constructor=outside.any_constructor,
+    described=objects.described,
+    call_method=objects.call_method,
+)

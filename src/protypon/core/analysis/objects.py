@@ -1,0 +1,636 @@
+"""Classes and objects: how they are declared, made and looked into, and which method a name means."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import NamedTuple
+
+from protypon.core.analysis.machine import Frame, Machine
+from protypon.core.analysis.state import Halted
+from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing
+from protypon.core.languages.code import Class, ClassName, Expression, Function, Member
+from protypon.core.languages.values import ABSENT, Alias, Box, Descriptor, Unknown, foreign
+from protypon.core.themes.reach import Location
+
+MOST_BASES = 60
+
+
+class ClassMember(NamedTuple):
+    """What a name means in a class: the class that has it, and what it is there."""
+
+    owner: ClassValue
+    member: object
+
+
+class Ancestry(NamedTuple):
+    """A class and all that it inherits from, the nearest first; why more may follow, and why nobody knows what that is."""
+
+    classes: list[ClassValue]
+    open: str
+    strange: str
+
+
+# Declaring
+
+
+def hoist(m: Machine, node: Class, frame: Frame) -> None:
+    """Declare a class before the file's first statement, where the language does."""
+    ready = all(find(m, base) is not None for base in node.bases)
+    if frame.file.hoists and ready and not (node.interfaces or node.traits or node.kind == "enum"):
+        frame.hoisted.add(node.name)
+        declare(m, node, frame)
+
+
+def declare(m: Machine, node: Class, frame: Frame) -> ClassValue | None:
+    """Make a class known. A second one of its name stops a site whose classes are known all over it."""
+    key = node.name.lower() if frame.file.folds else node.name
+    made = ClassValue(node, frame.file, {}, frame.env, m.doubt)
+    if frame.file.folds:
+        old = m.state.classes.get(key)
+        if old is not None and _declared_twice(m, node, old, frame):
+            return None
+        m.state.classes[key] = made
+        return made
+    m.state.classes[key] = made
+    inside = Frame(frame.file, m.scope(frame.env, made.statics), None, None, frame.line, node.name)
+    m.frames.append(inside)
+    try:
+        m.block(node.body, inside)
+    finally:
+        m.frames.pop()
+    m.write(frame.env.values, node.name, Unknown(node.unclear) if node.unclear else made)
+    return made
+
+
+def _declared_twice(m: Machine, node: Class, old: ClassValue, frame: Frame) -> bool:
+    new = Location(frame.file.theme, frame.file.path, node.line)
+    other = Location(old.file.theme, old.file.path, old.node.line)
+    halted = Halted("declared-twice", node.name, f"{node.name} is declared a second time", new, other)
+    if old.doubt:
+        m.state.doubtful.append(halted)
+        return False
+    m.halt(halted)
+    return True
+
+
+# Looking up
+
+
+def find(m: Machine, name: str) -> ClassValue | None:
+    """The class of a name, where the lineage has declared it."""
+    bare = name.lstrip("\\")
+    return m.state.classes.get(bare) or m.state.classes.get(bare.lower())
+
+
+def class_value(m: Machine, node: Expression, frame: Frame) -> object:
+    """What stands where a class must: a class of the lineage, the name of another, or what can't be known."""
+    if isinstance(node, ClassName):
+        return named(m, node.name, frame)
+    value = m.value(node, frame)
+    if isinstance(value, Thing):
+        return find(m, value.cls) or value.cls
+    return (find(m, value) or value.lstrip("\\")) if isinstance(value, str) else value
+
+
+def named(m: Machine, name: str, frame: Frame) -> object:
+    """A class by its name as it stands in code."""
+    if name == "static":
+        name = frame.static or frame.cls
+    elif name in ("self", "parent"):
+        own = find(m, frame.cls)
+        if own is not None and own.node.kind == "trait":
+            return Unknown("the class that uses a trait")
+        if name == "self":
+            return own or frame.cls
+        if own is None or not own.node.bases:
+            return Unknown("a class above that is not known")
+        name = own.node.bases[0]
+    return find(m, name) or name
+
+
+def ancestry(m: Machine, cls: ClassValue) -> Ancestry:
+    """The order in which names are looked for (PHP: class, traits, parent; Python: left to right, where that is unambiguous)."""
+    found: list[ClassValue] = []
+    open_ = strange = ""
+    waiting: list[str | ClassValue] = [cls]
+    while waiting and len(found) < MOST_BASES:
+        each = waiting.pop(0)
+        known_as = find(m, each) if isinstance(each, str) else each
+        if known_as is None:
+            why = "" if each == "object" else f"{each} comes from elsewhere"
+            open_ = open_ or why
+            strange = strange or (why if own_bases(m, str(each)) is None else "")
+            continue
+        if known_as in found:
+            open_ = strange = strange or "a class that is inherited twice"
+            continue
+        found.append(known_as)
+        node = known_as.node
+        unclear = node.unclear or ("" if m.doubt else known_as.doubt)
+        open_, strange = open_ or unclear, strange or unclear
+        waiting = [*node.traits, *node.bases, *waiting]
+    return Ancestry(found, open_, strange)
+
+
+def lookup(m: Machine, cls: ClassValue, name: object, kinds: tuple[str, ...]) -> ClassMember | Unknown | None:
+    """What a name means in a class: ``method``, ``constant``, ``property``, ``static``, ``case``; or in its table (``table``)."""
+    if not isinstance(name, str):
+        return Unknown("a name made at run time")
+    line = ancestry(m, cls)
+    for each in line.classes:
+        member = _own_member(each, name, kinds)
+        if member is not None:
+            return ClassMember(each, member)
+        if each.node.unclear:
+            return Unknown(each.node.unclear)
+    for face in _faces(m, line.classes) if "constant" in kinds else ():
+        member = _own_member(face, name, kinds)
+        if member is not None:
+            return ClassMember(face, member)
+    return Unknown(line.open) if line.open else None
+
+
+def _faces(m: Machine, classes: list[ClassValue]) -> list[ClassValue]:
+    """The interfaces of some classes, with those above them."""
+    waiting = [name for each in classes for name in (*each.node.interfaces, *each.node.bases)]
+    found: list[ClassValue] = []
+    while waiting and len(found) < MOST_BASES:
+        own = find(m, waiting.pop(0))
+        if own is not None and own not in found:
+            found.append(own)
+            waiting += [*own.node.bases, *own.node.interfaces]
+    return found
+
+
+def _own_member(cls: ClassValue, name: str, kinds: tuple[str, ...]) -> object | None:
+    if "table" in kinds:
+        return cls.statics.get(name)
+    if "method" in kinds:
+        for number in cls.node.methods:
+            function = cls.file.code.functions[number]
+            if function.name.rpartition("::")[2].lower() == name.lower():
+                return function
+    return next((member for member in cls.node.members if member.kind in kinds and member.name == name), None)
+
+
+def method(m: Machine, cls: object, name: object, frame: Frame | None = None) -> Closure | Unknown | None:
+    """The function that a name means as a method; None where the class has none."""
+    if isinstance(cls, str):
+        cls = find(m, cls) or foreign(f"{cls} is a class from elsewhere")
+    if isinstance(cls, Unknown):
+        return cls
+    if not isinstance(cls, ClassValue):
+        return Unknown()
+    if not cls.file.folds:
+        found = lookup(m, cls, name, ("table",))
+        member = found.member if isinstance(found, ClassMember) else found
+        return _with_class(member, cls.name) if isinstance(member, Closure) else (None if member is None else Unknown())
+    private = _private(m, cls, name, frame)
+    found = private or lookup(m, cls, name, ("method",))
+    if not isinstance(found, ClassMember):
+        return found
+    assert isinstance(found.member, Function)
+    owner = cls if found.owner.node.kind == "trait" else found.owner
+    if found.owner.node.kind == "trait":
+        owner = next(
+            (c for c in ancestry(m, cls).classes if found.owner.name.lower() in map(str.lower, c.node.traits)), cls
+        )
+    return Closure(found.member, found.owner.file, None, None, owner.name, cls.name)
+
+
+def _with_class(closure: Closure, static: str) -> Closure:
+    return replace(closure, static=static)
+
+
+def _private(m: Machine, cls: ClassValue, name: object, frame: Frame | None) -> ClassMember | None:
+    """A private method of the class that asks, which goes before those of classes below it."""
+    own = find(m, frame.cls) if frame is not None and frame.cls else None
+    if own is None or own is cls or not isinstance(name, str) or own not in ancestry(m, cls).classes:
+        return None
+    member = _own_member(own, name, ("method",))
+    return ClassMember(own, member) if isinstance(member, Function) and "private" in member.modifiers else None
+
+
+def own_bases(m: Machine, name: str) -> tuple[str, ...] | None:
+    """All that a class of the language's own inherits; None where it has no such class."""
+    frame = m.frames[-1] if m.frames else None
+    return frame.file.semantics.bases(name) if frame is not None else None
+
+
+def _is_below(m: Machine, name: str, wanted: str) -> bool | Unknown:
+    """The same of classes that are not the lineage's."""
+    if name.lower() == wanted.lower():
+        return True
+    above = own_bases(m, name)
+    if above is None:
+        return Unknown(f"{name} comes from elsewhere")
+    return any(each.lower() == wanted.lower() for each in above)
+
+
+def is_described(member: object) -> bool:
+    """Whether what a class holds under a name is asked by code, or changed on the way."""
+    return isinstance(member, Descriptor | Thing)
+
+
+def described(m: Machine, member: object, on: Thing | None, cls: ClassValue) -> object:
+    """What a class holds under a name, as it is seen through the class or one of its objects."""
+    if isinstance(member, Descriptor):
+        if member.kind == "static":
+            return member.inside
+        if member.kind == "class" and isinstance(member.inside, Closure):
+            inside = member.inside
+            return replace(inside, this=cls, static=cls.name)
+        if on is not None and isinstance(member.inside, Closure):
+            return m.enter(member.inside, [], {}, on)
+        return Unknown("a property of a class")
+    if isinstance(member, Alias):
+        return member.value
+    return Unknown("an attribute that has code of its own") if isinstance(member, Thing) else member
+
+
+def is_a(m: Machine, value: object, cls: object) -> bool | Unknown:
+    """Whether a value is an object of a class, or of one below it."""
+    if isinstance(value, Unknown) or isinstance(cls, Unknown):
+        return Unknown()
+    if not isinstance(value, Thing):
+        return False if isinstance(value, str | int | float | list | dict | Box | None) else Unknown()
+    wanted = cls.name if isinstance(cls, ClassValue) else str(cls)
+    own = find(m, value.cls)
+    if own is None:
+        return _is_below(m, value.cls, wanted)
+    line = ancestry(m, own)
+    names = [name for each in line.classes for name in (each.name, *each.node.interfaces, *each.node.bases)]
+    if any(name.lower() == wanted.lower() for name in names):
+        return True
+    outside = [name for name in names if find(m, name) is None]
+    found = [_is_below(m, name, wanted) for name in outside]
+    if True in found:
+        return True
+    unknown = next((each for each in found if isinstance(each, Unknown)), None)
+    return Unknown(line.strange) if line.strange else False if unknown is None else unknown
+
+
+# Making
+
+
+def new(m: Machine, cls: object, given: list[object], named_: dict[str, object], frame: Frame) -> object:
+    """Make an object, and follow its constructor."""
+    if isinstance(cls, str):
+        m.hand_out([*given, *named_.values()], cls)
+        if own_bases(m, cls) is not None:
+            made = m.thing(cls)
+            if cls.lower() != "stdclass":
+                m.write(made.lost, "", f"what an object of {cls} holds")
+            return made
+        m.unsupplied("class", cls)
+        return foreign(f"{cls} is a class from elsewhere")
+    if not isinstance(cls, ClassValue):
+        why = cls.why if isinstance(cls, Unknown) else "no class"
+        m.hand_out([*given, *named_.values()], "a class that can't be known")
+        m.follow.any_constructor(m, given, named_)
+        return Unknown(why)
+    line = ancestry(m, cls)
+    if not cls.file.folds and (line.strange or lookup(m, cls, "__new__", ("table",)) is not None):
+        m.hand_out([*given, *named_.values()], cls.name)
+        m.follow.any_constructor(m, given, named_)
+        return Unknown(line.strange or f"{cls.name} makes its objects itself")
+    made = m.thing(cls.name)
+    for each in reversed(line.classes):
+        for member in each.node.members:
+            if member.kind == "property" and member.value is not None:
+                m.write(made.values, member.name, _in_class(m, each, member.value))
+    if cls.file.folds and isinstance(method(m, cls, "__destruct"), Closure):
+        _ends(m, cls, made)
+    constructor = method(m, cls, "__construct" if cls.file.folds else "__init__")
+    if isinstance(constructor, Closure):
+        m.enter(constructor, given, named_, made)
+    elif isinstance(constructor, Unknown):
+        m.hand_out([made, *given, *named_.values()], cls.name, bool(line.strange))
+    return made
+
+
+def _ends(m: Machine, cls: ClassValue, made: Thing) -> None:
+    """What an object does when nobody has it any more, which is at any time from here on."""
+    why = f"what is done when an object of {cls.name} ends"
+    found = method(m, cls, "__destruct")
+    if isinstance(found, Closure):
+        m.out_of_order = m.out_of_order or why
+        m.hand_out([[made, "__destruct"]], why)
+
+
+def _in_class(m: Machine, cls: ClassValue, node: Expression) -> object:
+    """An expression that stands in a class."""
+    frame = Frame(cls.file, m.scope(), None, None, cls.node.line, cls.name, cls.name)
+    m.frames.append(frame)
+    try:
+        return m.value(node, frame)
+    finally:
+        m.frames.pop()
+
+
+# Looking into
+
+
+def item(m: Machine, holder: object, key: object, frame: Frame) -> object:
+    """An item of a value; ABSENT where there is none."""
+    if isinstance(holder, Thing):
+        return call_method(m, holder, "offsetGet" if frame.file.semantics.COPIES else "__getitem__", [key])
+    if isinstance(holder, Unknown):
+        m.follow.may_be_called(m, ("offsetGet", "__getitem__"))
+        m.control.may_raise("an item of what can't be known")
+        return Unknown(holder.why, (), holder.foreign)
+    if holder is ABSENT or key is ABSENT:
+        return ABSENT
+    found = frame.file.semantics.item(holder, key)
+    if isinstance(found, Unknown):
+        m.control.may_raise("an item that can't be known")
+    return found.value if isinstance(found, Alias) else found
+
+
+def _hidden(m: Machine, cls: ClassValue, name: str, frame: Frame) -> bool:
+    """Whether an attribute is private or protected where it is asked for, or can be set once only."""
+    found = lookup(m, cls, name, ("property", "static"))
+    words = (
+        found.member.modifiers
+        if isinstance(found, ClassMember) and isinstance(found.member, Member)
+        else _promoted(cls, name)
+    )
+    if "private" not in words and "protected" not in words:
+        return False
+    own = find(m, frame.cls) if frame.cls else None
+    return own is None or not (own in ancestry(m, cls).classes or cls in ancestry(m, own).classes)
+
+
+def _promoted(cls: ClassValue, name: str) -> tuple[str, ...]:
+    constructor = _own_member(cls, "__construct", ("method",))
+    params = constructor.params if isinstance(constructor, Function) else ()
+    return next((p.modifiers for p in params if p.promoted and p.name == f"${name}"), ())
+
+
+def attribute(m: Machine, on: object, key: object, frame: Frame) -> object:
+    """An attribute of a value; ABSENT where there is none."""
+    if isinstance(on, Thing):
+        return _of_thing(m, on, key, frame)
+    if isinstance(on, ClassValue):
+        return static(m, on, key, frame)
+    if isinstance(on, Unknown):
+        m.follow.may_be_called(m, ("__get", "__getattr__", "__getattribute__"))
+        m.control.may_raise("an attribute of what can't be known")
+        return Unknown(on.why, (), on.foreign)
+    if on is None or on is ABSENT:
+        return ABSENT
+    m.control.may_raise("an attribute of what has none")
+    return Unknown()
+
+
+def _of_thing(m: Machine, on: Thing, key: object, frame: Frame) -> object:
+    if not isinstance(key, str):
+        return Unknown("an attribute whose name is made at run time")
+    if "" in on.lost:
+        return Unknown(str(on.lost[""]))
+    cls = find(m, on.cls)
+    if cls is not None and cls.file.folds and _hidden(m, cls, key, frame):
+        m.control.may_raise(f"{key} can't be seen from there")
+        return Unknown(f"{key} can't be seen from there")
+    if key in on.values:
+        found = on.values[key]
+        if cls is not None and _shared_private(m, cls, key):
+            return Unknown("a private attribute of two classes")
+        return found.value if isinstance(found, Alias) else found
+    if cls is None:
+        return ABSENT
+    if not cls.file.folds:
+        return _python_member(m, on, cls, key)
+    magic = method(m, cls, "__get")
+    if isinstance(magic, Closure):
+        return m.enter(magic, [key], {}, on)
+    if isinstance(magic, Unknown):
+        return Unknown(magic.why)
+    return ABSENT
+
+
+def _shared_private(m: Machine, cls: ClassValue, key: str) -> bool:
+    """Whether two classes of a line have an attribute of a name, one of them for itself."""
+    owners = [x for c in ancestry(m, cls).classes for x in c.node.members if x.kind == "property" and x.name == key]
+    return len(owners) > 1 and any("private" in x.modifiers for x in owners)
+
+
+def _python_member(m: Machine, on: Thing, cls: ClassValue, key: str) -> object:
+    found = lookup(m, cls, key, ("table",))
+    if found is None:
+        magic = lookup(m, cls, "__getattr__", ("table",))
+        return ABSENT if magic is None else Unknown("an attribute that is made when it is asked for")
+    if isinstance(found, Unknown):
+        return found
+    member = found.member
+    if isinstance(member, Closure):
+        return Bound(on, key)
+    return described(m, member, on, cls)
+
+
+def set_attribute(m: Machine, on: object, key: object, value: object, frame: Frame) -> None:
+    if isinstance(on, Thing):
+        _set_of_thing(m, on, key, value, frame)
+    elif isinstance(on, ClassValue):
+        set_static(m, on, key, value, frame)
+    elif isinstance(on, Unknown):
+        m.follow.may_be_called(m, ("__set", "__setattr__"))
+        m.control.may_raise("an attribute of what can't be known")
+        if not on.foreign:
+            why = f"{m.place} changes an object that can't be known"
+            for thing in list(m.things):
+                if not isinstance(key, str):
+                    m.write(thing.lost, "", why)
+                elif key in thing.values:
+                    m.write(thing.values, key, Unknown(why))
+    else:
+        m.control.may_raise("an attribute of what has none")
+
+
+def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Frame) -> None:
+    cls = find(m, on.cls)
+    if not isinstance(key, str):
+        m.write(on.lost, "", f"{m.place} sets an attribute whose name is made at run time")
+        return
+    if cls is not None and key not in on.values:
+        declared = lookup(m, cls, key, ("property",)) if cls.file.folds else lookup(m, cls, key, ("table",))
+        special = method(m, cls, "__set" if cls.file.folds else "__setattr__")
+        if not isinstance(declared, ClassMember) and isinstance(special, Closure):
+            m.enter(special, [key, value], {}, on)
+            return
+        if isinstance(declared, ClassMember) and not cls.file.folds and is_described(declared.member):
+            m.hand_out([on, value], key)
+            m.write(on.lost, "", f"{key} is set by code of its own")
+            return
+        if isinstance(declared, Unknown) or (
+            isinstance(declared, ClassMember) and isinstance(declared.member, Unknown)
+        ):
+            value = Unknown("an attribute that may have code of its own") if not cls.file.folds else value
+    if cls is not None and cls.file.folds and (_hidden(m, cls, key, frame) or _only_once(m, cls, key)):
+        m.control.may_raise(f"{key} can't be set from there")
+    held = on.values.get(key)
+    if isinstance(held, Alias):
+        if not held.lost:
+            m.write(held.slots, "value", value)
+        return
+    m.write(on.values, key, typed(m, value, _type_of(m, cls, key)))
+
+
+def _only_once(m: Machine, cls: ClassValue, key: str) -> bool:
+    found = lookup(m, cls, key, ("property",))
+    words = found.member.modifiers if isinstance(found, ClassMember) and isinstance(found.member, Member) else ()
+    return "readonly" in words or any("readonly" in _promoted(each, key) for each in ancestry(m, cls).classes)
+
+
+def _type_of(m: Machine, cls: ClassValue | None, key: str) -> str:
+    if cls is None or not cls.file.folds:
+        return ""
+    found = lookup(m, cls, key, ("property",))
+    return found.member.type if isinstance(found, ClassMember) and isinstance(found.member, Member) else ""
+
+
+_FITS: dict[str, type | tuple[type, ...]] = {
+    "int": int, "float": float, "string": str, "bool": bool, "array": (list, dict), "false": bool, "true": bool, "iterable": (list, dict),
+}  # fmt: skip
+
+
+def typed(m: Machine, value: object, type_: str) -> object:
+    """A value that goes where a type is asked for: one of another type is converted on the way, or refused."""
+    if not type_:
+        return value
+    bare = type_.lower().replace(" ", "")
+    parts = bare.lstrip("?").strip("()").split("|")
+    if (
+        "mixed" in parts
+        or "&" in bare
+        or (value is None and (type_.startswith("?") or "null" in parts or "void" in parts))
+    ):
+        if "&" in bare:
+            m.control.may_raise(f"it may be no {type_}")
+        return value
+    if any(_is_of(m, value, part) for part in parts):
+        return value
+    m.control.may_raise(f"it may be no {type_}")
+    scalar = isinstance(value, str | int | float) and any(part in ("int", "float", "string", "bool") for part in parts)
+    return Unknown(f"it is converted to {type_}") if scalar or isinstance(value, Unknown) or value is None else value
+
+
+def _is_of(m: Machine, value: object, part: str) -> bool:
+    """Whether a value is of a type for sure."""
+    wanted = _FITS.get(part)
+    if wanted is not None:
+        kinds = wanted if isinstance(wanted, tuple) else (wanted,)
+        return type(value) in kinds or (isinstance(value, list | dict) and list in kinds)
+    if isinstance(value, Closure):
+        return part.lstrip("\\") in ("callable", "closure")
+    if isinstance(value, Thing):
+        return part in ("object", "self", "static") or is_a(m, value, part.lstrip("\\")) is True
+    return False
+
+
+def unset_attribute(m: Machine, on: object, key: object, frame: Frame) -> None:
+    if isinstance(on, Thing) and isinstance(key, str):
+        m.write(on.values, key, ABSENT)
+    else:
+        set_attribute(m, on, key, Unknown(f"{m.place} takes an attribute away"), frame)
+
+
+def static(m: Machine, owner: object, key: object, frame: Frame) -> object:
+    """A property of a class; in Python, whatever its table has."""
+    if not isinstance(owner, ClassValue) or not isinstance(key, str):
+        return Unknown("a property of a class that is not known")
+    if not owner.file.folds:
+        found = lookup(m, owner, key, ("table",))
+        if not isinstance(found, ClassMember):
+            return Unknown() if found is None else found
+        member = found.member
+        if isinstance(member, Closure):
+            return _with_class(member, owner.name)
+        return described(m, member, None, owner)
+    home = _static_home(m, owner, key)
+    if not isinstance(home, dict):
+        return home
+    held = home[key]
+    return held.value if isinstance(held, Alias) else held
+
+
+def _static_home(m: Machine, owner: ClassValue, key: str) -> dict[object, object] | Unknown:
+    """Where a static property is kept, with its first value in it."""
+    found = lookup(m, owner, key, ("static",))
+    if not isinstance(found, ClassMember):
+        return Unknown(f"{owner.name}::${key} is not known") if found is None else found
+    statics = found.owner.statics
+    if "" in statics:
+        return Unknown(str(statics[""]))
+    if found.owner.node.kind == "trait":
+        return Unknown("a static property of a trait")
+    if key not in statics:
+        assert isinstance(found.member, Member)
+        first = _in_class(m, found.owner, found.member.value) if found.member.value is not None else None
+        m.write(statics, key, first)
+    return statics
+
+
+def set_static(m: Machine, owner: object, key: object, value: object, frame: Frame) -> None:
+    if isinstance(owner, ClassValue) and isinstance(key, str):
+        if not owner.file.folds:
+            m.write(owner.statics, key, value)
+            return
+        home = _static_home(m, owner, key)
+        if isinstance(home, dict):
+            found = lookup(m, owner, key, ("static",))
+            kind = found.member.type if isinstance(found, ClassMember) and isinstance(found.member, Member) else ""
+            m.write(home, key, typed(m, value, kind))
+            return
+    why = f"{m.place} sets a property of a class that can't be known"
+    for cls in list(m.state.classes.values()):
+        if not isinstance(owner, ClassValue) and cls.file.folds:
+            m.write(cls.statics, "", why)
+
+
+def constant(m: Machine, owner: object, key: object, frame: Frame) -> object:
+    """A constant of a class, one of its cases, or its name."""
+    if isinstance(key, str) and key.lower() == "class":
+        if isinstance(owner, ClassValue):
+            return owner.name
+        return owner if isinstance(owner, str) else Unknown("the name of a class")
+    if isinstance(owner, str):
+        if own_bases(m, owner) is None:
+            m.unsupplied("class", owner)
+        return foreign(f"{owner}::{key} is not known")
+    if not isinstance(owner, ClassValue):
+        return Unknown("a constant of a class that is not known")
+    found = lookup(m, owner, key, ("constant", "case"))
+    if not isinstance(found, ClassMember):
+        if found is None:
+            m.unsupplied("class constant", f"{owner.name}::{key}")
+        return Unknown(f"{owner.name} has no {key}") if found is None else found
+    member = found.member
+    assert isinstance(member, Member)
+    if member.kind == "case":
+        return _case(m, found.owner, member)
+    return _in_class(m, found.owner, member.value) if member.value is not None else None
+
+
+def _case(m: Machine, owner: ClassValue, member: Member) -> object:
+    """The one object of a case."""
+    key = f"case {member.name}"
+    if key not in owner.statics:
+        made = m.thing(owner.name)
+        made.values["name"] = member.name
+        if member.value is not None:
+            made.values["value"] = _in_class(m, owner, member.value)
+        owner.statics[key] = made
+    return owner.statics[key]
+
+
+def call_method(m: Machine, on: Thing, name: str, given: list[object]) -> object:
+    """Call a method that an operation stands for."""
+    found = method(m, on.cls, name)
+    if isinstance(found, Closure):
+        return m.enter(found, given, {}, on)
+    if found is None:
+        m.control.may_raise(f"{on.cls} has no {name}")
+        return Unknown(f"{on.cls} has no {name}")
+    m.hand_out([on, *given], name)
+    return foreign(found.why)

@@ -1,0 +1,393 @@
+"""Where values are kept: variables, items, attributes. Each is worked out once, and then read and written."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+from protypon.core.analysis import objects
+from protypon.core.analysis.machine import Frame, Machine
+from protypon.core.analysis.values import ClassValue, Closure, Thing
+from protypon.core.languages.code import Expression, Items, Op, Opaque, Var
+from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, bounded, foreign
+
+ANY_NAME = "\0any"
+"""In the variables of a scope: why any name may have any value there."""
+
+
+class Slot(Protocol):
+    """What can be read and written."""
+
+    def get(self) -> object:
+        """What is there; ABSENT where nothing is."""
+
+    def set(self, value: object) -> None:
+        """Put a value there."""
+
+
+@dataclass(frozen=True, slots=True)
+class NameSlot:
+    m: Machine
+    name: str
+    frame: Frame
+
+    def get(self) -> object:
+        return read_name(self.m, self.name, self.frame)
+
+    def set(self, value: object) -> None:
+        bind_name(self.m, self.name, value, self.frame)
+
+
+@dataclass(frozen=True, slots=True)
+class ItemSlot:
+    m: Machine
+    base: Slot
+    key: object
+    frame: Frame
+
+    def get(self) -> object:
+        return objects.item(self.m, self.base.get(), self.key, self.frame)
+
+    def set(self, value: object) -> None:
+        m, holder, semantics = self.m, self.base.get(), self.frame.file.semantics
+        if isinstance(holder, Box):
+            made = semantics.with_item(holder.value, self.key, value)
+            if isinstance(made, Unknown):
+                m.control.may_raise("an item that is set")
+            m.write(holder.slots, "value", bounded(made) if isinstance(value, Box | tuple) else made)
+        elif isinstance(holder, Thing):
+            objects.call_method(m, holder, "offsetSet" if semantics.COPIES else "__setitem__", [self.key, value])
+        elif isinstance(holder, Unknown):
+            changed_inside(m, holder, f"{m.place} changes an item of what can't be known", semantics.COPIES)
+            if semantics.COPIES:
+                self.base.set(Unknown(holder.why, (), holder.foreign))
+        elif semantics.COPIES:
+            if isinstance(holder, list | dict) and self.key is not ABSENT:
+                held = semantics.item(holder, self.key)
+                if isinstance(held, Alias):
+                    write_through(m, held, value)
+                    return
+            made = semantics.with_item(None if holder is ABSENT else holder, self.key, value)
+            if isinstance(made, Unknown):
+                m.control.may_raise("an item of what has none")
+            self.base.set(bounded(made) if isinstance(value, list | dict) else made)
+        else:
+            m.control.may_raise("an item of what has none")
+
+
+@dataclass(frozen=True, slots=True)
+class AttributeSlot:
+    m: Machine
+    on: object
+    key: object
+    frame: Frame
+
+    def get(self) -> object:
+        return objects.attribute(self.m, self.on, self.key, self.frame)
+
+    def set(self, value: object) -> None:
+        objects.set_attribute(self.m, self.on, self.key, value, self.frame)
+
+
+@dataclass(frozen=True, slots=True)
+class StaticSlot:
+    m: Machine
+    owner: object
+    key: object
+    frame: Frame
+
+    def get(self) -> object:
+        return objects.static(self.m, self.owner, self.key, self.frame)
+
+    def set(self, value: object) -> None:
+        objects.set_static(self.m, self.owner, self.key, value, self.frame)
+
+
+@dataclass(frozen=True, slots=True)
+class GlobalSlot:
+    """A global variable by its name: ``$GLOBALS['x']``."""
+
+    m: Machine
+    name: object
+
+    def get(self) -> object:
+        held = self.m.globals.get(self.name, ABSENT) if isinstance(self.name, str) else ABSENT
+        found = held.value if isinstance(held, Alias) else held
+        return Unknown(f"the global variable {self.name}") if found is ABSENT else found
+
+    def set(self, value: object) -> None:
+        if not isinstance(self.name, str):
+            for name in list(self.m.globals):
+                GlobalSlot(self.m, name).set(
+                    Unknown(f"{self.m.place} sets a global variable whose name is made at run time")
+                )
+            return
+        held = self.m.globals.get(self.name)
+        if isinstance(held, Alias):
+            write_through(self.m, held, value)
+        else:
+            self.m.write(self.m.globals, self.name, value)
+
+
+@dataclass(slots=True)
+class Temporary:
+    """A value that is kept nowhere."""
+
+    value: object
+
+    def get(self) -> object:
+        return self.value
+
+    def set(self, value: object) -> None:
+        self.value = value
+
+
+def place_of(m: Machine, node: Expression, frame: Frame) -> Slot:
+    """Where an expression is kept; what stands inside it is worked out here, once."""
+    if isinstance(node, Var):
+        return NameSlot(m, node.name, frame)
+    if isinstance(node, Op) and node.op == "[]":
+        if node.parts[0] == Var("$GLOBALS") and len(node.parts) > 1:
+            key = m.value(node.parts[1], frame)
+            return GlobalSlot(m, f"${key}" if isinstance(key, str) else key)
+        base = place_of(m, node.parts[0], frame)
+        return ItemSlot(m, base, m.value(node.parts[1], frame) if len(node.parts) > 1 else ABSENT, frame)
+    if isinstance(node, Op) and node.op in ("attr", "?attr"):
+        return AttributeSlot(m, m.value(node.parts[0], frame), m.value(node.parts[1], frame), frame)
+    if isinstance(node, Op) and node.op == "static":
+        return StaticSlot(m, objects.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame)
+    return Temporary(m.value(node, frame))
+
+
+def is_there(m: Machine, place: Slot) -> object:
+    """What stands somewhere, or true; nothing (or ABSENT) where that is not so. Objects are asked in their own way."""
+    asked = _asked(m, place)
+    if asked is None:
+        return place.get()
+    return asked if isinstance(asked, Unknown) else (True if asked else None)
+
+
+def if_there(m: Machine, place: Slot) -> object:
+    """What stands somewhere, looked at only if it is there."""
+    asked = _asked(m, place)
+    if asked is False:
+        return ABSENT
+    found = place.get()
+    return Unknown(asked.why) if isinstance(asked, Unknown) else found
+
+
+def _asked(m: Machine, place: Slot) -> bool | Unknown | None:
+    """Whether an object says that it has an item or attribute; None where it is not the object that is asked."""
+    if isinstance(place, ItemSlot):
+        holder = place.base.get()
+        if isinstance(holder, Thing):
+            return m.truth(objects.call_method(m, holder, "offsetExists", [place.key]), place.frame)
+    if not isinstance(place, AttributeSlot) or not isinstance(place.on, Thing) or place.key in place.on.values:
+        return None
+    if "" not in place.on.lost and isinstance(objects.method(m, place.on.cls, "__isset"), Closure):
+        return m.truth(objects.call_method(m, place.on, "__isset", [place.key]), place.frame)
+    return None
+
+
+# Names
+
+
+def home_of(m: Machine, name: str, frame: Frame) -> dict[object, object]:
+    """Where a name is kept that is assigned here."""
+    return frame.elsewhere.get(name, frame.env.values)
+
+
+def bind_name(m: Machine, name: str, value: object, frame: Frame) -> None:
+    """Give a variable a value; or a constant, where names of variables begin with a sign."""
+    if not name.startswith(frame.file.semantics.SIGN):
+        if name not in m.state.constants:
+            m.write(m.state.constants, name, value)
+        return
+    home = home_of(m, name, frame)
+    held = home.get(name)
+    if isinstance(held, Alias):
+        write_through(m, held, value)
+    else:
+        m.write(home, name, value)
+
+
+def write_through(m: Machine, held: Alias, value: object) -> None:
+    if not held.lost:
+        m.write(held.slots, "value", value)
+
+
+def read_name(m: Machine, name: str, frame: Frame) -> object:
+    """What a name stands for; ABSENT where it stands for nothing."""
+    home: dict[object, object] | None = frame.elsewhere.get(name)
+    if home is None:
+        unset = frame.function is not None and name in frame.function.own and name not in frame.env.values
+        home = None if unset else frame.env.holder(name)
+    if home is not None and name in home:
+        held = home[name]
+        return held.value if isinstance(held, Alias) else held
+    if not name.startswith(frame.file.semantics.SIGN):
+        return _constant(m, name, frame)
+    if ANY_NAME in frame.env.values:
+        return Unknown(str(frame.env.values[ANY_NAME]))
+    if frame.file.semantics.COPIES:
+        inside = frame.function is not None and not name.startswith("$_") and name != "$GLOBALS"
+        return ABSENT if inside else foreign(f"{name} is not known")
+    return _by_another_name(m, name, frame)
+
+
+def _by_another_name(m: Machine, name: str, frame: Frame) -> object:
+    if name in m.state.classes:
+        return m.state.classes[name]
+    return foreign(f"{name} is not known")
+
+
+def _constant(m: Machine, name: str, frame: Frame) -> object:
+    if name == "__DIR__":
+        return frame.file.root
+    if name == "__FILE__":
+        return f"\0{frame.file.theme}/{frame.file.path}"
+    for each in (name, name.rpartition("\\")[2]):
+        if each in m.state.constants:
+            return m.state.constants[each]
+    if frame.file.semantics.SIGN:
+        m.unsupplied("constant", name)
+    return foreign(f"{name.rpartition(chr(92))[2]} is not known")
+
+
+def referring(m: Machine, name: str, frame: Frame) -> Alias:
+    """The variable of a name, as one that can have other names too."""
+    home = home_of(m, name, frame)
+    held = home.get(name, ABSENT)
+    if not isinstance(held, Alias):
+        value = read_name(m, name, frame) if held is ABSENT else held
+        held = m.reference(None if value is ABSENT else value)
+        m.write(home, name, held)
+    return held
+
+
+# Assignments
+
+
+def assign(m: Machine, target: Expression, value: object, frame: Frame) -> None:
+    """Put a value where a target says."""
+    if isinstance(target, Items):
+        _take_apart(m, target, value, frame)
+    elif isinstance(target, Op) and target.op in ("&", "*"):
+        lose(m, target.parts[0], f"{m.place} gives a variable another name", frame)
+    elif isinstance(target, Opaque):
+        m.value(target, frame)
+    else:
+        place_of(m, target, frame).set(value)
+
+
+def _take_apart(m: Machine, target: Items, value: object, frame: Frame) -> None:
+    """Several targets get the items of a list or table."""
+    if target.kind == "table":
+        for key, part in target.pairs:
+            wanted = m.value(key, frame) if key is not None else ABSENT
+            found = objects.item(m, value, wanted, frame)
+            assign(m, part, None if found is ABSENT else found, frame)
+        return
+    parts = [part for _, part in target.pairs]
+    entries = frame.file.semantics.entries(value)
+    stars = [n for n, part in enumerate(parts) if isinstance(part, Op) and part.op == "*"]
+    items = None if isinstance(entries, Unknown) else [item for _, item in entries]
+    if items is None or (len(items) != len(parts) if not stars else len(items) < len(parts) - 1):
+        m.control.may_raise("a list that is taken apart")
+        for part in parts:
+            inner = part.parts[0] if isinstance(part, Op) and part.op == "*" else part
+            assign(m, inner, Unknown("a part of what can't be known"), frame)
+        return
+    if stars:
+        first, behind = stars[0], len(parts) - stars[0] - 1
+        rest = items[first : len(items) - behind]
+        items = [*items[:first], rest, *items[len(items) - behind :]]
+    for number, (part, item) in enumerate(zip(parts, items, strict=True)):
+        if stars and number == stars[0]:
+            assert isinstance(part, Op) and isinstance(item, list)
+            assign(m, part.parts[0], frame.file.semantics.written([(ABSENT, each) for each in item], "list"), frame)
+        else:
+            assign(m, part, item, frame)
+
+
+def alias(m: Machine, target: Expression, source: Expression, frame: Frame) -> object:
+    """Make a target another name of a source."""
+    if isinstance(target, Var) and isinstance(source, Var) and target.name.startswith(frame.file.semantics.SIGN):
+        held = referring(m, source.name, frame)
+        m.write(home_of(m, target.name, frame), target.name, held)
+        return held.value
+    why = f"{m.place} gives something another name"
+    if not isinstance(source, Var) and not (isinstance(source, Op) and source.op in ("[]", "attr", "static")):
+        value = m.value(source, frame)
+        assign(m, target, value, frame)
+        return value
+    lose(m, source, why, frame)
+    lose(m, target, why, frame)
+    return Unknown(why)
+
+
+def lose(m: Machine, node: Expression, why: str, frame: Frame) -> None:
+    """From here on, what is kept somewhere may be changed from where nobody sees it."""
+    if isinstance(node, Var):
+        held = referring(m, node.name, frame)
+        m.write(held.slots, "value", Unknown(why))
+        m.write(held.slots, "lost", True)
+    elif isinstance(node, Items):
+        for _, part in node.pairs:
+            lose(m, part, why, frame)
+    elif isinstance(node, Op) and node.op in ("[]", "&", "*"):
+        lose(m, node.parts[0], why, frame)
+    elif isinstance(node, Op) and node.op in ("attr", "?attr"):
+        on = m.value(node.parts[0], frame)
+        if isinstance(on, Thing):
+            m.write(on.lost, "", why)
+        else:
+            objects.set_attribute(m, on, Unknown(why), Unknown(why), frame)
+    elif isinstance(node, Op) and node.op == "static":
+        owner = objects.class_value(m, node.parts[0], frame)
+        if isinstance(owner, ClassValue):
+            m.write(owner.statics, "", why)
+    else:
+        m.value(node, frame)
+
+
+def unset(m: Machine, target: Expression, frame: Frame) -> None:
+    """Take away what is kept somewhere."""
+    if isinstance(target, Var):
+        m.write(home_of(m, target.name, frame), target.name, ABSENT)
+        return
+    place = place_of(m, target, frame)
+    if isinstance(place, ItemSlot):
+        _unset_item(m, place, frame)
+    elif isinstance(place, AttributeSlot):
+        objects.unset_attribute(m, place.on, place.key, frame)
+    else:
+        place.set(Unknown(f"{m.place} takes something away"))
+
+
+def _unset_item(m: Machine, place: ItemSlot, frame: Frame) -> None:
+    holder, semantics = place.base.get(), frame.file.semantics
+    if isinstance(holder, Box):
+        made = semantics.without_item(holder.value, place.key)
+        if isinstance(made, Unknown):
+            m.control.may_raise("an item that is taken out")
+        m.write(holder.slots, "value", made)
+    elif isinstance(holder, Thing):
+        objects.call_method(m, holder, "offsetUnset" if semantics.COPIES else "__delitem__", [place.key])
+    elif isinstance(holder, Unknown):
+        changed_inside(m, holder, f"{m.place} takes an item out of what can't be known", semantics.COPIES)
+    elif semantics.COPIES and holder is not ABSENT:
+        if not isinstance(holder, list | dict | None):
+            m.control.may_raise("an item of what has none")
+        place.base.set(semantics.without_item(holder, place.key))
+
+
+def changed_inside(m: Machine, holder: Unknown, why: str, copies: bool) -> None:
+    """Something that can't be known is changed inside: it may be any list or object that is shared."""
+    m.control.may_raise(why)
+    if holder.foreign:
+        return
+    for each in list(m.boxes):
+        m.write(each.slots, "value", Unknown(why))
+    if copies:
+        m.follow.may_be_called(m, ("offsetSet", "offsetUnset"))

@@ -1,0 +1,43 @@
+"""Jinja, as it is rendered: its values are those of Python (https://jinja.palletsprojects.com/en/stable/templates/#expressions)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from protypon.core.languages.python import operations
+from protypon.core.languages.python.operations import entries, item, text, truth, with_item, without_item, written
+from protypon.core.languages.semantics import Native, OwnFunction
+from protypon.core.languages.values import Markup, Unknown
+
+HOISTS = False
+FOLDS_CASE = False
+COPIES = False
+SIGN = ""
+NATIVES: Mapping[str, Native] = {}
+METHODS: Mapping[str, Native] = {}
+
+
+def operate(op: str, values: list[object]) -> object:
+    """As in Python; a text with signs of HTML in it is printed as it is or not, as the platform says."""
+    if op == "escape":
+        shown = values[0] if isinstance(values[0], Markup) else text(values[0])
+        if isinstance(shown, str) and not isinstance(shown, Markup) and any(sign in shown for sign in "&<>'\""):
+            return Unknown("whether signs of HTML are escaped")
+        return str(shown) if isinstance(shown, str) else shown
+    return operations.operate(op, values)
+
+
+def is_own(name: str) -> bool:
+    """No name stands for a function of Jinja's own."""
+    return False
+
+
+def own(name: str) -> OwnFunction | None:
+    return None
+
+
+def bases(name: str) -> tuple[str, ...] | None:
+    return None
+
+
+__all__ = ["entries", "item", "text", "truth", "with_item", "without_item", "written"]

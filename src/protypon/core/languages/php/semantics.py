@@ -1,0 +1,18 @@
+"""PHP, as it is run: what its operations give, and what its own functions do."""
+
+from __future__ import annotations
+
+from protypon.core.languages.php.classes import bases
+from protypon.core.languages.php.natives import METHODS, NATIVES, is_own, own
+from protypon.core.languages.php.operations import entries, item, operate, text, truth, with_item, without_item, written
+
+HOISTS = True
+"""Functions at the top of a file are there before its first statement runs (Language Reference, Functions)."""
+FOLDS_CASE = True
+COPIES = True
+SIGN = "$"
+
+__all__ = [
+    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "entries", "is_own", "item", "operate", "own", "text", "truth",
+    "with_item", "without_item", "written",
+]  # fmt: skip

@@ -1,0 +1,282 @@
+"""What operations on values give in Python (https://docs.python.org/3/reference/expressions.html, …/datamodel.html)."""
+
+from __future__ import annotations
+
+import operator
+from collections.abc import Callable
+
+from protypon.core.languages.values import ABSENT, LONGEST_TEXT, MOST_VALUES, Box, Unknown, box, joined, known
+
+_PLAIN = str | int | float | bool | tuple | None  # type: ignore[type-arg]
+
+
+def truth(value: object) -> bool | Unknown:
+    if isinstance(value, Box):
+        value = value.value
+    if isinstance(value, Unknown):
+        return value
+    plain = isinstance(value, str | int | float | tuple | list | dict | None)
+    return bool(value) if plain else Unknown("whether an object counts as true")
+
+
+def text(value: object) -> str | Unknown:
+    return value if isinstance(value, str) else shown(value)
+
+
+def shown(value: object, depth: int = 0) -> str | Unknown:
+    """A value as ``repr`` writes it."""
+    if isinstance(value, Unknown):
+        return Unknown(value.why)
+    if isinstance(value, str | int | float | bool | None):
+        return repr(value)
+    inside = value.value if isinstance(value, Box) else value
+    if depth > 20 or not isinstance(inside, list | tuple | dict):
+        return Unknown("an object as a text")
+    if isinstance(inside, dict) and isinstance(value, Box) and value.kind == "set":
+        return Unknown("the order of a set") if len(inside) > 1 else _bracketed(list(inside), "{", "}", depth, "set()")
+    if isinstance(inside, dict):
+        pairs = [(shown(k, depth + 1), shown(v, depth + 1)) for k, v in inside.items()]
+        if any(isinstance(t, Unknown) for pair in pairs for t in pair):
+            return Unknown()
+        return "{" + ", ".join(f"{k}: {v}" for k, v in pairs) + "}"
+    if isinstance(inside, list):
+        return _bracketed(inside, "[", "]", depth, "[]")
+    return _bracketed(list(inside), "(", ",)" if len(inside) == 1 else ")", depth, "()")
+
+
+def _bracketed(items: list[object], begin: str, end: str, depth: int, empty: str) -> str | Unknown:
+    texts = [shown(item, depth + 1) for item in items]
+    if any(isinstance(each, Unknown) for each in texts):
+        return Unknown()
+    return begin + ", ".join(map(str, texts)) + end if texts else empty
+
+
+def operate(op: str, values: list[object]) -> object:
+    if op == ".":
+        return joined([text(value) for value in values])
+    if op == "not":
+        found = truth(values[0])
+        return found if isinstance(found, Unknown) else not found
+    if op in ("is", "is not"):
+        return _is(op, *values)
+    if op in ("==", "!="):
+        same = equal(*values)
+        return same if isinstance(same, Unknown) or op == "==" else not same
+    if op in ("in", "not in"):
+        within = _within(*values)
+        return within if isinstance(within, Unknown) or op == "in" else not within
+    if op in _ORDERED:
+        return _order(op, *values)
+    if op in _SINGLE:
+        value = values[0]
+        fits = isinstance(value, int) or (isinstance(value, float) and op != "~")
+        return _SINGLE[op](value) if fits else Unknown()
+    result = values[0]
+    for value in values[1:]:
+        result = _calculated(op, result, value)
+    return result
+
+
+def _is(op: str, a: object, b: object) -> object:
+    """The same object: sure only for what there is one of, and for objects of the lineage."""
+    if isinstance(a, Unknown) or isinstance(b, Unknown):
+        return Unknown()
+    single = None, True, False
+    if any(x is s for s in single for x in (a, b)):
+        return (a is b) == (op == "is")
+    if isinstance(a, _PLAIN) and isinstance(b, _PLAIN):
+        return Unknown("whether two values are one") if type(a) is type(b) and a == b else op == "is not"
+    return (a is b) == (op == "is")
+
+
+def equal(a: object, b: object) -> bool | Unknown:
+    if not (known(a) and known(b)):
+        for one, other in ((a, b), (b, a)):
+            if isinstance(one, Unknown) and one.shape and isinstance(other, str) and not one.may_be(other):
+                return False
+        return Unknown()
+    if isinstance(a, Box) and isinstance(b, Box):
+        if a.kind != b.kind:
+            return False
+        return equal(_inside(a), _inside(b)) if a.kind != "set" else set(_keys(a)) == set(_keys(b))
+    if isinstance(a, list | tuple) and isinstance(b, list | tuple):
+        if type(a) is not type(b) or len(a) != len(b):
+            return False
+        return _all(equal(x, y) for x, y in zip(a, b, strict=True))
+    if isinstance(a, dict) and isinstance(b, dict):
+        return _all(equal(v, b[k]) for k, v in a.items()) if a.keys() == b.keys() else False
+    if isinstance(a, _PLAIN) and isinstance(b, _PLAIN):
+        return bool(a == b)
+    if isinstance(a, _PLAIN | Box | list | dict) or isinstance(b, _PLAIN | Box | list | dict):
+        return (
+            Unknown("an object is compared")
+            if not isinstance(a, _PLAIN | Box) or not isinstance(b, _PLAIN | Box)
+            else False
+        )
+    return True if a is b or a == b else Unknown("two objects are compared")
+
+
+def _all(found: object) -> bool | Unknown:
+    unknown: Unknown | None = None
+    for same in found:  # type: ignore[attr-defined]
+        if same is False:
+            return False
+        if isinstance(same, Unknown):
+            unknown = same
+    return unknown if unknown is not None else True
+
+
+def _inside(value: Box) -> object:
+    return value.value
+
+
+def _keys(value: object) -> list[object]:
+    inside = value.value if isinstance(value, Box) else value
+    return list(inside) if isinstance(inside, list | dict | tuple) else []
+
+
+def _within(item_: object, holder: object) -> bool | Unknown:
+    inside = holder.value if isinstance(holder, Box) else holder
+    if isinstance(inside, str):
+        return item_ in inside if isinstance(item_, str) else Unknown()
+    if not isinstance(inside, list | tuple | dict):
+        return Unknown()
+    unknown: Unknown | None = None
+    for each in inside:
+        same = equal(item_, each)
+        if same is True:
+            return True
+        unknown = same if isinstance(same, Unknown) else unknown
+    return unknown if unknown is not None else False
+
+
+_ORDERED: dict[str, Callable[..., bool]] = {"<": operator.lt, ">": operator.gt, "<=": operator.le, ">=": operator.ge}
+_SINGLE: dict[str, Callable[..., object]] = {"neg": operator.neg, "pos": operator.pos, "~": operator.invert}
+
+
+def _order(op: str, a: object, b: object) -> object:
+    numbers = isinstance(a, int | float) and isinstance(b, int | float)
+    if numbers or (isinstance(a, str) and isinstance(b, str)):
+        return _ORDERED[op](a, b)
+    if isinstance(a, tuple) and isinstance(b, tuple) and known(a) and known(b):
+        try:
+            return _ORDERED[op](a, b)
+        except TypeError:
+            pass
+    return Unknown()
+
+
+_NUMBERS: dict[str, Callable[..., object]] = {
+    "+": operator.add, "-": operator.sub, "*": operator.mul, "/": operator.truediv, "//": operator.floordiv, "%": operator.mod,
+    "&": operator.and_, "|": operator.or_, "^": operator.xor, "<<": operator.lshift, ">>": operator.rshift, "**": operator.pow,
+}  # fmt: skip
+
+
+def _calculated(op: str, a: object, b: object) -> object:
+    if isinstance(a, int | float) and isinstance(b, int | float):
+        return _number(op, a, b)
+    if op == "+" and isinstance(a, str | Unknown) and isinstance(b, str | Unknown):
+        return joined([a, b]) if isinstance(a, str) or isinstance(b, str) else Unknown()
+    if op == "+" and isinstance(a, tuple) and isinstance(b, tuple):
+        return a + b if len(a) + len(b) <= MOST_VALUES else Unknown("a very large table")
+    one = a.value if isinstance(a, Box) and a.kind == "list" else None
+    if op == "+" and isinstance(one, list) and isinstance(b, Box) and b.kind == "list" and isinstance(b.value, list):
+        return (
+            box("list", [*one, *b.value]) if len(one) + len(b.value) <= MOST_VALUES else Unknown("a very large table")
+        )
+    if op == "*":
+        return _repeated(a, b)
+    return Unknown()
+
+
+def _repeated(a: object, b: object) -> object:
+    times, value = (a, b) if isinstance(a, int) else (b, a)
+    if not isinstance(times, int):
+        return Unknown()
+    if isinstance(value, str):
+        return value * times if len(value) * times <= LONGEST_TEXT else Unknown("a very long text")
+    inside = value.value if isinstance(value, Box) and value.kind == "list" else value
+    if isinstance(inside, list | tuple) and len(inside) * times <= MOST_VALUES:
+        return box("list", inside * times) if isinstance(inside, list) else inside * times
+    return Unknown()
+
+
+def _number(op: str, a: int | float, b: int | float) -> object:
+    made = _NUMBERS.get(op)
+    large = op in ("**", "<<") and (abs(b) > 64 or abs(a) > 1 << 32)
+    if made is None or large:
+        return Unknown("a very large number" if large else "made at run time")
+    try:
+        result = made(a, b)
+    except (ArithmeticError, ValueError, TypeError):
+        return Unknown("an operation that fails")
+    if isinstance(result, complex):
+        return Unknown()
+    return Unknown("a very large number") if isinstance(result, int) and result.bit_length() > 62 else result
+
+
+def item(holder: object, key: object) -> object:
+    inside = holder.value if isinstance(holder, Box) else holder
+    if isinstance(inside, Unknown) or not known(key):
+        return Unknown()
+    if isinstance(inside, dict) and isinstance(key, str | int | float | bool | tuple | None):
+        found = inside.get(key, ABSENT)
+        return (
+            found
+            if found is not ABSENT or all(isinstance(k, str | int | float | bool | None) for k in inside)
+            else Unknown()
+        )
+    if isinstance(inside, str | list | tuple) and isinstance(key, int):
+        return inside[key] if -len(inside) <= key < len(inside) else ABSENT
+    return Unknown()
+
+
+def entries(value: object) -> list[tuple[object, object]] | Unknown:
+    kind = value.kind if isinstance(value, Box) else ""
+    inside = value.value if isinstance(value, Box) else value
+    if kind == "set" and isinstance(inside, dict) and len(inside) > 1:
+        return Unknown("the order of a set")
+    if isinstance(inside, str | list | tuple):
+        return list(enumerate(inside))
+    if isinstance(inside, dict):
+        return list(enumerate(inside))
+    return Unknown("what is gone through is not known")
+
+
+def written(pairs: list[tuple[object, object]], kind: str) -> object:
+    if kind == "tuple":
+        return tuple(value for _, value in pairs)
+    if kind in ("list", "table") and all(key is ABSENT for key, _ in pairs):
+        return box("list", [value for _, value in pairs])
+    made: dict[object, object] = {}
+    for key, value in pairs:
+        found = value if kind == "set" else key
+        if not isinstance(found, str | int | float | bool | tuple | None) or not known(found):
+            return Unknown("a key made at run time")
+        made[found] = value
+    return box("set" if kind == "set" else "dict", made)
+
+
+def with_item(holder: object, key: object, value: object) -> object:
+    if not known(key):
+        return Unknown("a key made at run time is set")
+    if isinstance(holder, dict) and isinstance(key, str | int | float | bool | tuple | None):
+        return {**holder, key: value} if len(holder) < MOST_VALUES else Unknown("a very large table")
+    if isinstance(holder, list) and isinstance(key, int) and -len(holder) <= key < len(holder):
+        made = list(holder)
+        made[key] = value
+        return made
+    return Unknown("an item is set that can't be followed")
+
+
+def without_item(holder: object, key: object) -> object:
+    if (
+        isinstance(holder, dict)
+        and known(key)
+        and isinstance(key, str | int | float | bool | tuple | None)
+        and key in holder
+    ):
+        return {k: v for k, v in holder.items() if k != key}
+    if isinstance(holder, list) and isinstance(key, int) and -len(holder) <= key < len(holder):
+        return [v for number, v in enumerate(holder) if number != key % len(holder)]
+    return Unknown("an item is taken out that can't be followed")

@@ -1,0 +1,25 @@
+"""Python, as it is run: what its operations give, and what its own functions do."""
+
+from __future__ import annotations
+
+from protypon.core.languages.python.natives import METHODS, NATIVES, bases, is_own, own
+from protypon.core.languages.python.operations import (
+    entries,
+    item,
+    operate,
+    text,
+    truth,
+    with_item,
+    without_item,
+    written,
+)
+
+HOISTS = False
+FOLDS_CASE = False
+COPIES = False
+SIGN = ""
+
+__all__ = [
+    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "entries", "is_own", "item", "operate", "own", "text", "truth",
+    "with_item", "without_item", "written",
+]  # fmt: skip

@@ -1,0 +1,149 @@
+"""What differs between languages in what their operations give, and what their own functions do: one module each, behind these Protocols."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import NamedTuple, Protocol
+
+from protypon.core.languages.values import Unknown
+
+
+class OwnFunction(NamedTuple):
+    """What is known of a function that comes with a language."""
+
+    changes: tuple[int, ...] = ()
+    """Arguments that it changes, by their places."""
+    changes_from: int | None = None
+    """From which place on it changes all that are left."""
+    calls: bool = False
+    """It calls what it is given."""
+
+    def changed(self, place: int) -> bool:
+        """Whether it changes an argument."""
+        return place in self.changes or (self.changes_from is not None and place >= self.changes_from)
+
+
+class Run(Protocol):
+    """What a function of a language may ask of the run that it is called in."""
+
+    def read(self, name: str) -> object:
+        """A variable where it is called; ABSENT where there is none."""
+
+    def bind(self, name: str, value: object) -> None:
+        """Give such a variable a value."""
+
+    def lose_names(self, why: str) -> None:
+        """From here on, any variable there may have any value."""
+
+    def anything(self, why: str) -> None:
+        """Whatever can be done may be done here."""
+
+    def arguments(self) -> list[object]:
+        """What the function was given that calls it."""
+
+    def call(self, target: object, given: list[object], named: dict[str, object]) -> object:
+        """Follow a call of a value."""
+
+    def is_callable(self, target: object) -> bool | Unknown:
+        """Whether a value can be called."""
+
+    def function_exists(self, name: object) -> bool | Unknown:
+        """Whether there is a function of a name."""
+
+    def class_of(self, value: object) -> object:
+        """The name of an object's class, or of the class in whose code it is (for nothing)."""
+
+    def class_exists(self, name: object) -> bool | Unknown:
+        """Whether there is a class of a name."""
+
+    def base_of(self, value: object) -> object:
+        """The name of the class above that of an object, or a class."""
+
+    def has(self, value: object, name: object, what: str) -> bool | Unknown:
+        """Whether an object or class has a ``method`` or an ``attribute``."""
+
+    def is_a(self, value: object, name: object) -> bool | Unknown:
+        """Whether an object is one of a class, or of one below it."""
+
+    def constant(self, name: object) -> object:
+        """What a constant is; ABSENT where it is not known."""
+
+    def attribute(self, on: object, name: object) -> object:
+        """An attribute of a value."""
+
+    def set_attribute(self, on: object, name: object, value: object) -> None:
+        """Set an attribute of a value."""
+
+    def change(self, holder: object, value: object) -> None:
+        """Put other contents into a list or table that is shared."""
+
+    def buffer(self, how: str) -> object:
+        """``begin`` to hold back what is printed; ``get``, ``drop`` or ``print`` it."""
+
+    def static_class(self) -> object:
+        """The class that a method was called on."""
+
+
+Native = Callable[[Run, list[object], dict[str, object]], object]
+"""A function of a language itself: from arguments by place and by name, what it gives."""
+
+
+class Semantics(Protocol):
+    """What a language makes of values. Where a value can't be known, or an operation fails, the answer is :class:`Unknown`."""
+
+    HOISTS: bool
+    """Functions at the top of a file are there before its first statement runs."""
+    FOLDS_CASE: bool
+    """Letter case makes no difference in the names of functions and classes."""
+    COPIES: bool
+    """A list that is given to another variable is another list."""
+    SIGN: str
+    """What names of variables begin with."""
+    NATIVES: Mapping[str, Native]
+    """Functions of the language that are followed, by name."""
+    METHODS: Mapping[str, Native]
+    """Methods of its lists, tables and texts, likewise; what they are called on comes first."""
+
+    @staticmethod
+    def is_own(name: str) -> bool:
+        """Whether a function of that name may come with the language itself."""
+
+    @staticmethod
+    def own(name: str) -> OwnFunction | None:
+        """What a function of the language does to its arguments; None where none is called so."""
+
+    @staticmethod
+    def bases(name: str) -> tuple[str, ...] | None:
+        """All that a class of the language's own inherits; None where it has no class of that name."""
+
+    @staticmethod
+    def truth(value: object) -> bool | Unknown:
+        """Whether a value counts as true."""
+
+    @staticmethod
+    def text(value: object) -> str | Unknown:
+        """A value as it is printed."""
+
+    @staticmethod
+    def operate(op: str, values: list[object]) -> object:
+        """What an operation on all its values gives."""
+
+    @staticmethod
+    def item(holder: object, key: object) -> object:
+        """An item of a list, table or text; ABSENT where there is none."""
+
+    @staticmethod
+    def entries(value: object) -> list[tuple[object, object]] | Unknown:
+        """Keys and items in the order in which a loop goes through them."""
+
+    @staticmethod
+    def written(pairs: list[tuple[object, object]], kind: str) -> object:
+        """A list or table that is written out; the key ABSENT stands for the next number."""
+
+    @staticmethod
+    def with_item(holder: object, key: object, value: object) -> object:
+        """What the inside of a list or table becomes when an item is set; the key ABSENT adds one."""
+
+    @staticmethod
+    def without_item(holder: object, key: object) -> object:
+        """What it becomes when an item is taken out."""
