@@ -10,7 +10,7 @@ from protypon.core.analysis.state import Halted
 from protypon.core.languages.code import Code, Function, Invoke, Lit, Node, Var, walk
 from protypon.core.model.actions import Explain, Points
 from protypon.core.model.nouns import Finding, Unit
-from protypon.core.units.function import lighter
+from protypon.core.units.function import gone_calls, lighter
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
 
@@ -32,6 +32,7 @@ def find(world: World) -> Iterator[Finding]:
                 "warning",
                 f"the site stops if a condition holds that can't be known ({state_doubt(world, halted)})",
             )
+    yield from gone_calls.find(world)
     if state.stopped is None:
         yield from _uncalled(world)
     yield from lighter.find(world)
