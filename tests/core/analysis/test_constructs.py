@@ -13,7 +13,7 @@ from protypon.core.languages.php.declarations import GRAMMAR as PHP
 from protypon.core.languages.python.declarations import GRAMMAR as PYTHON
 from protypon.core.languages.trees import Grammar, parser
 from tests.cases import seeds
-from tests.core.analysis.programs import judged, ran, read
+from tests.core.analysis.programs import followed, judged, ran, read
 from tests.core.analysis.random_php import RandomPhp
 from tests.core.analysis.random_python import RandomPython
 
@@ -117,6 +117,24 @@ def _kinds(root: Any) -> set[str]:
         found.add(node.type)
         waiting += node.children
     return found
+
+
+class BrokenTest(unittest.TestCase):
+    """Programs with something cut out: whatever becomes of the tree, it is read, and followed to an end."""
+
+    def hold(self, language: str) -> None:
+        rng = random.Random(language)
+        for name, source in read(language):
+            at = rng.randrange(len(source))
+            cut = source[:at] + source[at + rng.randint(1, 20) :]
+            with self.subTest(language=language, program=name, source=cut):
+                followed(language, cut)
+
+    def test_php(self) -> None:
+        self.hold("php")
+
+    def test_python(self) -> None:
+        self.hold("python")
 
 
 class RandomProgramTest(unittest.TestCase):

@@ -18,6 +18,9 @@ LONGEST_CHAIN = 60
 LONGEST = 80
 """Of what can't be known, so many bytes are shown."""
 
+MISSHAPEN = (AttributeError, IndexError, StopIteration, TypeError)
+"""What reading a node raises that lacks a part: in a file that does not parse, any node may."""
+
 R = TypeVar("R", bound="Reader")
 Making = Callable[[Any, Any], Expression]
 """A reader and a node -> the expression that it stands for."""
@@ -76,10 +79,30 @@ class Reader:
         make = self.grammar.expressions.get(node.type)
         if make is None:
             return self.unclear(node)
+        depth = self.depth
         self.depth += 1
-        made = make(self, node)
-        self.depth -= 1
-        return made
+        try:
+            return make(self, node)
+        except MISSHAPEN:
+            return self.unclear(node)
+        finally:
+            self.depth = depth
+
+    def statement(self, node: Any) -> tuple[Statement, ...]:
+        """Make statements of a node; of a kind that is not known, what may do anything."""
+        make = self.grammar.statements.get(node.type)
+        if self.depth > DEEPEST:
+            return (Do(anything("nested too deeply"), line_of(node)),)
+        if make is None:
+            return (Do(self.unclear(node), line_of(node)),)
+        depth = self.depth
+        self.depth += 1
+        try:
+            return tuple(make(self, node))
+        except MISSHAPEN:
+            return (Do(self.unclear(node), line_of(node)),)
+        finally:
+            self.depth = depth
 
     def unclear(self, node: Any) -> Opaque:
         """What may do anything that can be done here, and its parts."""

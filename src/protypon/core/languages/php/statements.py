@@ -34,7 +34,7 @@ from protypon.core.languages.code import (
 )
 from protypon.core.languages.php.expressions import listed, sequence, target
 from protypon.core.languages.php.names import PhpReader
-from protypon.core.languages.trees import DEEPEST, LONGEST_CHAIN, doubtful, field, inner, line_of
+from protypon.core.languages.trees import LONGEST_CHAIN, doubtful, field, inner, line_of
 
 
 def statements(r: PhpReader, nodes: Iterable[Any]) -> tuple[Statement, ...]:
@@ -54,7 +54,7 @@ def statements(r: PhpReader, nodes: Iterable[Any]) -> tuple[Statement, ...]:
             found += [Print(r.expression(each), line_of(node)) for n in inner(node) for each in listed(n)]
             r.echoing = kind == "ERROR"
         elif kind not in ("comment", "text"):
-            found += statement(r, node)
+            found += r.statement(node)
     return tuple(found)
 
 
@@ -74,19 +74,6 @@ def file_statements(r: PhpReader, root: Any) -> tuple[Statement, ...]:
     r.html_from = 0
     found = (*statements(r, root.named_children), *_html(r, len(r.source), root.end_point[0] + 1))
     return doubtful(r, root, found) if root.has_error else found
-
-
-def statement(r: PhpReader, node: Any) -> tuple[Statement, ...]:
-    """What one node says; a kind that is not known may do anything."""
-    make = r.grammar.statements.get(node.type)
-    if r.depth > DEEPEST:
-        return (Do(anything("nested too deeply"), line_of(node)),)
-    if make is None:
-        return (Do(r.unclear(node), line_of(node)),)
-    r.depth += 1
-    made = tuple(make(r, node))
-    r.depth -= 1
-    return made
 
 
 def block(r: PhpReader, node: Any | None) -> tuple[Statement, ...]:

@@ -35,27 +35,15 @@ from protypon.core.languages.code import (
 from protypon.core.languages.python.expressions import target
 from protypon.core.languages.python.names import PythonReader
 from protypon.core.languages.python.patterns import test_of
-from protypon.core.languages.trees import DEEPEST, LONGEST_CHAIN, field, inner, line_of
+from protypon.core.languages.trees import LONGEST_CHAIN, field, inner, line_of
 
 
 def statements(r: PythonReader, nodes: Iterable[Any]) -> tuple[Statement, ...]:
     found: list[Statement] = []
     for node in nodes:
         if node.type != "comment":
-            found += _statement(r, node)
+            found += r.statement(node)
     return tuple(found)
-
-
-def _statement(r: PythonReader, node: Any) -> Iterable[Statement]:
-    if r.depth > DEEPEST:
-        return (Do(anything("nested too deeply"), line_of(node)),)
-    make = r.grammar.statements.get(node.type)
-    if make is None:
-        return (Do(r.unclear(node), line_of(node)),)
-    r.depth += 1
-    made = tuple(make(r, node))
-    r.depth -= 1
-    return made
 
 
 def body(r: PythonReader, node: Any | None, name: str = "body") -> tuple[Statement, ...]:
