@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from msgspec.structs import replace
 
 from protypon.core.analysis import objects, outside
 from protypon.core.analysis.asking import Asking
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine
 from protypon.core.analysis.places import Slot, home_of, place_of, read_name, referring
-from protypon.core.analysis.values import Bound, ClassValue, Closure, Env, Thing
+from protypon.core.analysis.values import Bound, ClassValue, Closure, Env, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Fn, Function, Invoke, Op, Param, Var, spreads
 from protypon.core.languages.semantics import Native
 from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, foreign
@@ -165,6 +167,8 @@ def _valued(m: Machine, value: object, node: Invoke, frame: Frame) -> object:
     """A call of what an expression comes to."""
     if isinstance(value, ClassValue):
         return _new(m, value, node, frame)
+    if isinstance(value, PlatformCall):
+        return _invoked(m, replace(node, name=value.name, on=None), frame)
     if isinstance(value, Box):
         m.control.may_raise("a list is called")
         return Unknown("a list is called")
@@ -200,6 +204,9 @@ def any_function(m: Machine, value: object, given: list[object], named: dict[str
         outside.again(m)
         m.control.may_raise(why)
         return foreign(why)
+    for name in m.rules.calls:
+        if not isinstance(value, Unknown) or value.may_be(name):
+            m.control.perhaps(why, partial(call, m, PlatformCall(name), list(given), dict(named)))
     outside.any_function(m, value, why)
     m.control.may_raise(why)
     return Unknown(why)
@@ -252,6 +259,8 @@ def call(m: Machine, target: object, given: list[object], named: dict[str, objec
         return m.enter(closure, given, named, this)
     if isinstance(target, ClassValue):
         return objects.new(m, target, given, named, m.frames[-1])
+    if isinstance(target, PlatformCall):
+        return _platform_called(m, target.name, given, named)
     if isinstance(target, Unknown):
         return any_function(m, target, given, named)
     if isinstance(target, str) and "::" not in target and m.frames:
@@ -268,16 +277,28 @@ def _native_called(m: Machine, name: str, given: list[object], named: dict[str, 
     if native is not None:
         return native_call(m, native, given, named, frame)
     own = frame.file.semantics.own(name)
-    meaning = m.rules.calls.get(name.lstrip("\\"))
-    if meaning is not None:
-        roles = {a.role: given[n] if n < len(given) else a.default for n, a in enumerate(meaning.arguments)}
-        present = {role: value for role, value in roles.items() if value is not None}
-        return m.follow.effects[meaning.does](m, meaning, present, given[len(meaning.arguments) :], frame)
+    if m.rules.calls.get(name.lstrip("\\")) is not None:
+        return _platform_called(m, name.lstrip("\\"), given, named)
     if own is None and not m.is_own(name) and name not in m.rules.functions:
         m.unsupplied("function", name)
     if own is None or own.calls:
         m.hand_out([*given, *named.values()], name, own is None)
     return foreign(f"what {name} gives is not known")
+
+
+def _platform_called(m: Machine, name: str, given: list[object], named: dict[str, object]) -> object:
+    """A call of the platform with arguments that are known already."""
+    meaning = m.rules.calls[name]
+    rest, by_name = list(given), dict(named)
+    roles: dict[str, object] = {}
+    for argument in meaning.arguments:
+        if argument.keyword in by_name:
+            roles[argument.role] = by_name.pop(argument.keyword)
+        elif rest:
+            roles[argument.role] = rest.pop(0)
+        elif argument.default is not None:
+            roles[argument.role] = argument.default
+    return m.follow.effects[meaning.does](m, meaning, roles, rest, m.frames[-1])
 
 
 def call_closure(m: Machine, closure: Closure, this: object, node: Invoke, frame: Frame, doubt: str = "") -> object:
@@ -417,7 +438,11 @@ def _method_called(m: Machine, on: object, name: str, given: list[object], named
         return Unknown(f"what {name} makes of a function")
     m.hand_out([*given, *named.values()], name)
     if isinstance(on, Unknown):
-        outside.any_method(m, name, given, named, f"{m.place}: an object that can't be known")
+        why = f"{m.place}: an object that can't be known"
+        for full in m.rules.calls:
+            if "." in full and (not name or full.rpartition(".")[2] == name):
+                m.control.perhaps(why, partial(call, m, PlatformCall(full), list(given), dict(named)))
+        outside.any_method(m, name, given, named, why)
         outside.changed_by_method(m, on, name)
         m.control.may_raise(f"{name} of what can't be known")
         return Unknown(f"what {name or 'a computed function'} gives is not known", (), on.foreign)

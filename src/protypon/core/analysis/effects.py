@@ -33,6 +33,8 @@ def _attach(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], fram
         point if isinstance(point, str) else "", target, label_of(target), roles.get("order"),
         takes if isinstance(takes, int) else None, m.site(), m.moment, len(m.state.callbacks), m.doubt,
     )  # fmt: skip
+    if "callback" not in roles:
+        made.doubt = made.doubt or f"{m.place} attaches what is not given yet"
     if isinstance(point, str):
         if not (made.doubt and any(_is_again(made, other) for other in m.state.callbacks)):
             m.state.callbacks.append(made)

@@ -21,7 +21,7 @@ from protypon.core.analysis.places import (
     referring,
 )
 from protypon.core.analysis.statements import raise_value
-from protypon.core.analysis.values import ClassValue, Closure, Thing
+from protypon.core.analysis.values import ClassValue, Closure, PlatformCall, Thing
 from protypon.core.languages.code import (
     Assignment,
     ClassName,
@@ -301,6 +301,8 @@ def _handle(m: Machine, node: Expression, frame: Frame) -> object:
         this = frame.this if owner in ("self", "parent", "static") else None
     elif node.on is None:
         found, this = calls.function_named(m, node.name), None
+        if found is None and m.rules.called(node.name) is not None:
+            return PlatformCall(node.name.rpartition("\\")[2])
     elif node.name:
         this = m.value(node.on, frame)
         found = objects.method(m, this.cls, node.name, frame) if isinstance(this, Thing) else None

@@ -7,7 +7,7 @@ from functools import partial
 
 from protypon.core.analysis import objects
 from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing
+from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Thing
 from protypon.core.languages.code import Function, Invoke, Opaque, walk
 from protypon.core.languages.values import Alias, Box, Unknown, foreign
 
@@ -49,6 +49,11 @@ def _parts(value: object) -> list[object]:
 
 def _called(m: Machine, value: object, to: str, keeps: bool) -> bool:
     """Whether a value is something to call, which is then followed in doubt."""
+    bare = value.name if isinstance(value, PlatformCall) else value.lstrip("\\") if isinstance(value, str) else ""
+    if bare in m.rules.calls:
+        unknown: list[object] = [foreign("an argument from outside") for _ in m.rules.calls[bare].arguments]
+        m.control.perhaps(f"{to or 'a function'} may call it", partial(m.call, PlatformCall(bare), unknown))
+        return True
     if (
         isinstance(value, str)
         and value.lower() not in m.state.functions

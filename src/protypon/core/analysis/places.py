@@ -7,7 +7,7 @@ from typing import Protocol
 
 from protypon.core.analysis import objects
 from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.values import ClassValue, Closure, Thing
+from protypon.core.analysis.values import ClassValue, Closure, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Items, Op, Opaque, Var
 from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, bounded, foreign
 
@@ -238,6 +238,8 @@ def read_name(m: Machine, name: str, frame: Frame) -> object:
 def _by_another_name(m: Machine, name: str, frame: Frame) -> object:
     if name in m.state.classes:
         return m.state.classes[name]
+    if name in m.rules.calls:
+        return PlatformCall(name)
     return foreign(f"{name} is not known")
 
 

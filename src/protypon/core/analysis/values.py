@@ -69,6 +69,13 @@ class Thing:
 
 
 @dataclass(frozen=True, slots=True)
+class PlatformCall:
+    """A call of the platform as a value."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
 class Bound:
     """A method of an object."""
 

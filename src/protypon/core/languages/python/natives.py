@@ -170,6 +170,8 @@ def _getattr(run: Run, given: list[object], named: dict[str, object]) -> object:
     if len(given) not in (2, 3):
         return Unknown()
     found = run.attribute(given[0], given[1])
+    if isinstance(found, Unknown):
+        return Unknown(found.why)
     return (given[2] if len(given) == 3 else Unknown()) if found is ABSENT else found
 
 
