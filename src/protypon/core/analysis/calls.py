@@ -551,7 +551,7 @@ def returned(m: Machine, function: Function, frame: Frame, value: object) -> obj
 def make(m: Machine, node: Fn, frame: Frame) -> Closure:
     """A function that is written as a value."""
     function = frame.file.code.functions[node.number]
-    env: Env | None = frame.env
+    env = seen_by_functions(frame)
     if frame.file.hoists and function.captured == ("*",):
         env = Env({k: v.value if isinstance(v, Alias) else v for k, v in frame.env.values.items()})
     elif frame.file.hoists:
@@ -561,6 +561,11 @@ def make(m: Machine, node: Fn, frame: Frame) -> Closure:
     return Closure(
         function, frame.file, env, this if frame.file.hoists else None, frame.cls, frame.static, defaults=defaults
     )
+
+
+def seen_by_functions(frame: Frame) -> Env | None:
+    """The variables that a function sees which is written here."""
+    return frame.env.outer if frame.in_class else frame.env
 
 
 def _defaults(m: Machine, function: Function, frame: Frame) -> dict[str, object] | None:
@@ -580,7 +585,7 @@ def _captured(m: Machine, name: str, frame: Frame) -> object:
 def declare(m: Machine, function: Function, frame: Frame) -> None:
     """A function is declared: to the whole site, or as a variable of its scope."""
     marked = m.rules.declares == "marked"
-    env = None if frame.file.hoists else frame.env
+    env = None if frame.file.hoists else seen_by_functions(frame)
     closure = Closure(function, frame.file, env, None, frame.cls, defaults=_defaults(m, function, frame))
     meant = [mark for mark in function.marks if mark.name in m.rules.marked]
     if not marked:

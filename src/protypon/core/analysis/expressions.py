@@ -371,10 +371,14 @@ def _spread(m: Machine, part: Op, found: object, frame: Frame) -> list[tuple[obj
 
 def _comprehend(m: Machine, node: Comprehend, frame: Frame) -> object:
     """A comprehension: a loop in a scope of its own, unless it goes through what can't be known."""
-    inside = Frame(frame.file, m.scope(frame.env), None, frame.this, frame.line, frame.cls, frame.static)
+    inside = Frame(
+        frame.file, m.scope(calls.seen_by_functions(frame)), None, frame.this, frame.line, frame.cls, frame.static
+    )
     inside.given, inside.handling = frame.given, frame.handling
     made: list[tuple[object, object]] = []
     unknown: list[Unknown] = []
+    if node.kind == "generator":
+        return _generator(m, node, inside, frame)
     m.frames.append(inside)
     try:
         _clauses(m, node, 0, inside, made, unknown, frame)
@@ -382,10 +386,30 @@ def _comprehend(m: Machine, node: Comprehend, frame: Frame) -> object:
         m.frames.pop()
     if unknown:
         return Unknown(unknown[0].why)
-    if node.kind == "generator":
-        return tuple(item for _, item in made)
     found = frame.file.semantics.written(made, node.kind)
     return m.boxed(found)
+
+
+def _generator(m: Machine, node: Comprehend, inside: Frame, frame: Frame) -> object:
+    """It goes on whenever somebody asks for its next value, or never; only what it goes through is worked out here."""
+    why = "a generator gives its values one by one"
+    m.value(node.clauses[0].value, frame)
+
+    def turn() -> None:
+        for clause in node.clauses[1:] if node.clauses[0].item is not None else node.clauses:
+            m.value(clause.value, inside)
+        for part in node.values:
+            m.value(part, inside)
+
+    m.frames.append(inside)
+    try:
+        for clause in node.clauses:
+            if clause.item is not None:
+                assign(m, clause.item, Unknown(why), inside)
+        m.control.repeat(why, turn)
+    finally:
+        m.frames.pop()
+    return Unknown(why)
 
 
 def _clauses(

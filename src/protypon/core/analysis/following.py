@@ -23,4 +23,5 @@ FOLLOWING = Following(
     any_constructor=outside.any_constructor,
     described=objects.described,
     call_method=objects.call_method,
+    truth_of=objects.truth_of,
 )

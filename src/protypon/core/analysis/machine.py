@@ -52,6 +52,8 @@ class Frame:
     """Names that stand for another scope's, and where that keeps them."""
     given: list[object] = field(default_factory=list)
     kept: dict[object, object] = field(default_factory=dict)
+    in_class: bool = False
+    """It is the body of a class, whose names functions in it don't see."""
     labels: dict[str, object] = field(default_factory=dict)
     """The targets of jumps, by label."""
     hoisted: set[object] = field(default_factory=set)
@@ -283,6 +285,8 @@ class Machine:
         """Whether a value counts as true."""
         if isinstance(value, Closure | ClassValue):
             return True
+        if isinstance(value, Thing) and not frame.file.semantics.COPIES:
+            return self.follow.truth_of(self, value, frame)
         return frame.file.semantics.truth(value)
 
     def text(self, value: object, frame: Frame) -> str | Unknown:
@@ -440,3 +444,4 @@ class Following:
     any_constructor: Callable[[Machine, list[object], dict[str, object]], object]
     described: Callable[[Machine, object, Thing | None, ClassValue], object]
     call_method: Callable[[Machine, Thing, str, list[object]], object]
+    truth_of: Callable[[Machine, Thing, Frame], bool | Unknown]

@@ -52,12 +52,16 @@ def declare(m: Machine, node: Class, frame: Frame) -> ClassValue | None:
         m.state.classes[key] = made
         return made
     m.state.classes[key] = made
-    inside = Frame(frame.file, m.scope(frame.env, made.statics), None, None, frame.line, node.name)
+    outer = frame.env.outer if frame.in_class else frame.env
+    inside = Frame(frame.file, m.scope(outer, made.statics), None, None, frame.line, node.name, in_class=True)
     m.frames.append(inside)
     try:
         m.block(node.body, inside)
     finally:
         m.frames.pop()
+    m.follow.may_be_called(m, ("__init_subclass__", "__set_name__"))
+    if node.unclear or ancestry(m, made).strange:
+        m.follow.may_be_called(m, ("__new__", "__init__", "__call__", "__prepare__"))
     m.write(frame.env.values, node.name, Unknown(node.unclear) if node.unclear else made)
     return made
 
@@ -299,8 +303,9 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
         for member in each.node.members:
             if member.kind == "property" and member.value is not None:
                 m.write(made.values, member.name, _in_class(m, each, member.value))
-    if cls.file.folds and isinstance(method(m, cls, "__destruct"), Closure):
-        _ends(m, cls, made)
+    end = "__destruct" if cls.file.folds else "__del__"
+    if isinstance(method(m, cls, end), Closure):
+        _ends(m, cls, made, end)
     constructor = method(m, cls, "__construct" if cls.file.folds else "__init__")
     if isinstance(constructor, Closure):
         m.enter(constructor, given, named_, made)
@@ -309,13 +314,11 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
     return made
 
 
-def _ends(m: Machine, cls: ClassValue, made: Thing) -> None:
+def _ends(m: Machine, cls: ClassValue, made: Thing, name: str) -> None:
     """What an object does when nobody has it any more, which is at any time from here on."""
     why = f"what is done when an object of {cls.name} ends"
-    found = method(m, cls, "__destruct")
-    if isinstance(found, Closure):
-        m.out_of_order = m.out_of_order or why
-        m.hand_out([[made, "__destruct"]], why)
+    m.out_of_order = m.out_of_order or why
+    m.hand_out([[made, name]], why)
 
 
 def _in_class(m: Machine, cls: ClassValue, node: Expression) -> object:
@@ -622,6 +625,17 @@ def _case(m: Machine, owner: ClassValue, member: Member) -> object:
             made.values["value"] = _in_class(m, owner, member.value)
         owner.statics[key] = made
     return owner.statics[key]
+
+
+def truth_of(m: Machine, on: Thing, frame: Frame) -> bool | Unknown:
+    """Whether an object counts as true, in a language where it says so itself (Python: Truth Value Testing)."""
+    for name in ("__bool__", "__len__"):
+        found = method(m, on.cls, name, frame)
+        if isinstance(found, Closure):
+            return frame.file.semantics.truth(m.enter(found, [], {}, on))
+        if isinstance(found, Unknown):
+            return Unknown(found.why)
+    return True
 
 
 def call_method(m: Machine, on: Thing, name: str, given: list[object]) -> object:

@@ -38,7 +38,7 @@ from protypon.core.languages.code import (
     While,
     With,
 )
-from protypon.core.languages.values import ABSENT, Alias, Unknown, joined
+from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, joined
 
 MOST_TURNS = 1000
 """How many turns of a loop are told apart."""
@@ -256,11 +256,24 @@ def _each(m: Machine, statement: Each, frame: Frame) -> None:
             m.control.may_raise(why)
             m.control.repeat(why, lambda: _turn(m, statement, frame, loop, unknown, unknown))
         else:
-            for key, item in entries:
-                _turn(m, statement, frame, loop, key, item.value if isinstance(item, Alias) else item)
+            _counted(m, statement, frame, loop, over, entries)
         return ENDED
 
     _ended(m, statement.other, frame, loop, run)
+
+
+def _counted(
+    m: Machine, statement: Each, frame: Frame, loop: LoopTargets, over: object, entries: list[tuple[object, object]]
+) -> None:
+    """A loop over items that are known; if a turn changes a list that is shared, nobody knows how it goes on."""
+    before = over.value if isinstance(over, Box) else None
+    for key, item in entries:
+        _turn(m, statement, frame, loop, key, item.value if isinstance(item, Alias) else item)
+        if isinstance(over, Box) and over.value is not before:
+            why = _why(frame, statement.line, "a loop over a list that it changes")
+            m.control.may_raise(why)
+            m.control.repeat(why, partial(_turn, m, statement, frame, loop, Unknown(why), Unknown(why)))
+            return
 
 
 def _turn(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, key: object, item: object) -> None:
