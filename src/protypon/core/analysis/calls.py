@@ -112,14 +112,19 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
         return _new(m, name, node, frame)
     if native is not None or (own is not None and not own.changes and own.changes_from is None):
         given, named = m.given(node, frame)
+        outside.asked_by_language(m, [*given, *named.values()], name)
         if native is not None and not any(isinstance(value, AnyNumber) for value in given):
             return native_call(m, native, given, named, frame)
         if own is not None and own.calls:
             m.hand_out([*given, *named.values()], name, False)
+        if own is not None and own.prints:
+            m.print(foreign(f"what {name} prints"))
         m.control.may_raise(f"{name} may fail")
         return foreign(f"what {name} gives is not known")
     if own is None and not m.is_own(name) and name not in m.rules.functions:
         m.unsupplied("function", node.name)
+        if m.rules.output == "print":
+            m.print(foreign(f"what {name} prints"))
     return _changing(m, node, name, own.changed if own is not None else lambda place: True, own is None, frame)
 
 
@@ -263,7 +268,12 @@ def call(m: Machine, target: object, given: list[object], named: dict[str, objec
         return _platform_called(m, target.name, given, named)
     if isinstance(target, Unknown):
         return any_function(m, target, given, named)
-    if isinstance(target, str) and "::" not in target and m.frames:
+    if isinstance(target, str) and "::" in target:
+        owner, _, name = target.lstrip("\\").partition("::")
+        return _without_method(
+            m, objects.find(m, owner) or foreign(f"{owner} is not known"), "__callStatic", name, given, named
+        )
+    if isinstance(target, str) and m.frames:
         return _native_called(m, target, given, named)
     if isinstance(target, list) and len(target) == 2 and isinstance(target[1], str):
         return _method_called(m, target[0], target[1], given, named)
@@ -281,6 +291,9 @@ def _native_called(m: Machine, name: str, given: list[object], named: dict[str, 
         return _platform_called(m, name.lstrip("\\"), given, named)
     if own is None and not m.is_own(name) and name not in m.rules.functions:
         m.unsupplied("function", name)
+    outside.asked_by_language(m, [*given, *named.values()], name)
+    if own is None or own.prints:
+        m.print(foreign(f"what {name} prints"))
     if own is None or own.calls:
         m.hand_out([*given, *named.values()], name, own is None)
     return foreign(f"what {name} gives is not known")
@@ -413,6 +426,8 @@ def _method_on(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
 def _method_called(m: Machine, on: object, name: str, given: list[object], named: dict[str, object]) -> object:
     """A method of what is no class of the lineage, or of what can't be known."""
     frame = m.frames[-1]
+    if isinstance(on, str) and frame.file.semantics.COPIES and objects.find(m, on) is not None:
+        return _without_method(m, objects.find(m, on), "__callStatic", name, given, named)
     if isinstance(on, Thing):
         found = objects.method(m, on.cls, name, frame)
         if isinstance(found, Closure):
@@ -512,11 +527,11 @@ def _given(
     unknown = Unknown("arguments made at run time")
     semantics = frame.file.semantics
     if param.way == "*" or param.way == "&*":
-        taken = [v.value if isinstance(v, Alias) else v for v in rest]
+        taken = list(rest) if param.way == "&*" else [v.value if isinstance(v, Alias) else v for v in rest]
         names = {p.name.lstrip("$") for p in (frame.function.params if frame.function is not None else ())}
         extra: dict[object, object] = {k: v for k, v in named.items() if k not in names} if semantics.COPIES else {}
         rest.clear()
-        if many or param.way == "&*":
+        if many:
             return unknown
         table: dict[object, object] = {**dict(enumerate(taken)), **extra}
         return table if extra else (taken if semantics.COPIES else tuple(taken))

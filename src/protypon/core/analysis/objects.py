@@ -283,14 +283,18 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
         m.hand_out([*given, *named_.values()], cls)
         if own_bases(m, cls) is not None:
             made = m.thing(cls)
+            if "Throwable" not in (own_bases(m, cls) or ()):
+                m.control.may_raise(f"{cls} may refuse what it is given")
             if cls.lower() != "stdclass":
                 m.write(made.lost, "", f"what an object of {cls} holds")
             return made
         m.unsupplied("class", cls)
+        m.control.may_raise(f"{cls} may refuse what it is given")
         return foreign(f"{cls} is a class from elsewhere")
     if not isinstance(cls, ClassValue):
         why = cls.why if isinstance(cls, Unknown) else "no class"
         m.hand_out([*given, *named_.values()], "a class that can't be known")
+        m.control.may_raise("an object of what can't be known")
         m.follow.any_constructor(m, given, named_)
         return Unknown(why)
     line = ancestry(m, cls)
@@ -533,6 +537,9 @@ def _is_of(m: Machine, value: object, part: str) -> bool:
 
 def unset_attribute(m: Machine, on: object, key: object, frame: Frame) -> None:
     if isinstance(on, Thing) and isinstance(key, str):
+        special = method(m, on.cls, "__unset" if frame.file.semantics.COPIES else "__delattr__", frame)
+        if key not in on.values and isinstance(special, Closure):
+            m.enter(special, [key], {}, on)
         m.write(on.values, key, ABSENT)
     else:
         set_attribute(m, on, key, Unknown(f"{m.place} takes an attribute away"), frame)

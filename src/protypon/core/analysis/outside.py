@@ -54,6 +54,8 @@ def _called(m: Machine, value: object, to: str, keeps: bool) -> bool:
         unknown: list[object] = [foreign("an argument from outside") for _ in m.rules.calls[bare].arguments]
         m.control.perhaps(f"{to or 'a function'} may call it", partial(m.call, PlatformCall(bare), unknown))
         return True
+    if isinstance(value, str) and "::" in value and m.closure_of(value)[0] is None:
+        return _called_by_magic(m, list(value.lstrip("\\").split("::", 1)), to)
     if (
         isinstance(value, str)
         and value.lower() not in m.state.functions
@@ -64,12 +66,61 @@ def _called(m: Machine, value: object, to: str, keeps: bool) -> bool:
     if not isinstance(value, str | Closure | Bound | list):
         return False
     closure, this = m.closure_of(value)
-    if closure is None:
+    if closure is None and not isinstance(value, list):
         return False
+    if closure is None:
+        return _called_by_magic(m, value, to)
     run_perhaps(m, closure, this, f"{to or 'a function'} may call it")
     if keeps:
         m.handed_out.append(value)
     return True
+
+
+def _called_by_magic(m: Machine, value: object, to: str) -> bool:
+    """``[$object, 'name']`` where the class has no such method, but one for all names."""
+    if not (
+        isinstance(value, list) and len(value) == 2 and isinstance(value[1], str) and isinstance(value[0], Thing | str)
+    ):
+        return False
+    owner = value[0].cls if isinstance(value[0], Thing) else value[0]
+    magic = (objects.method(m, owner, name) for name in ("__call", "__callStatic"))
+    if objects.find(m, owner) is None or not any(isinstance(each, Closure) for each in magic):
+        return False
+    m.control.perhaps(
+        f"{to or 'a function'} may call it", partial(m.call, value, [foreign("an argument from outside")])
+    )
+    return True
+
+
+PROTOCOLS = frozenset(
+    (
+        "count", "jsonSerialize", "getIterator", "current", "key", "next", "rewind", "valid", "offsetGet", "offsetSet", "offsetExists",
+        "offsetUnset", "serialize", "unserialize", "accept", "getChildren", "hasChildren", "seek", "open", "read", "write", "close",
+    )
+)  # fmt: skip
+"""Methods, besides those whose names begin with two underscores, by which a language's own functions ask an object."""
+
+
+def asked_by_language(m: Machine, values: Iterable[object], to: str) -> None:
+    """Objects that a function of the language gets: it may ask them in the ways that the language has."""
+    waiting, count = list(values), 0
+    while waiting and count < MOST_HANDED:
+        count += 1
+        value = waiting.pop()
+        waiting += _parts(value)
+        cls = objects.find(m, value.cls) if isinstance(value, Thing) else None
+        for each in objects.ancestry(m, cls).classes if cls is not None else ():
+            for number in each.node.methods:
+                name = each.file.code.functions[number].name.rpartition("::")[2]
+                if (name.startswith("__") or name in PROTOCOLS) and name not in (
+                    "__construct",
+                    "__init__",
+                    "__destruct",
+                    "__del__",
+                ):
+                    closure = objects.method(m, cls, name)
+                    if isinstance(closure, Closure):
+                        run_perhaps(m, closure, value, f"{to} may ask the object for {name}")
 
 
 def run_perhaps(m: Machine, closure: Closure, this: object, why: str) -> None:

@@ -17,6 +17,7 @@ class OwnFunction(NamedTuple):
     """From which place on it changes all that are left."""
     calls: bool = False
     """It calls what it is given."""
+    prints: bool = False
 
     def changed(self, place: int) -> bool:
         """Whether it changes an argument."""

@@ -23,7 +23,8 @@ def _own_functions() -> tuple[dict[str, OwnFunction], tuple[str, ...]]:
 def _row(words: list[str]) -> OwnFunction:
     places = next((word[1:].split(",") for word in words if word.startswith("&")), [])
     rest = next((int(place[:-1]) for place in places if place.endswith("+")), None)
-    return OwnFunction(tuple(int(p) for p in places if not p.endswith("+")), rest, "()" in words)
+    changes = tuple(int(p) for p in places if not p.endswith("+"))
+    return OwnFunction(changes, rest, "()" in words, ">" in words)
 
 
 def is_own(name: str) -> bool:
