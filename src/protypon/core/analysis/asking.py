@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import objects, outside
+from protypon.core.analysis import classes, objects, outside
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import bind_name, read_name
 from protypon.core.analysis.state import elsewhere
@@ -65,36 +65,36 @@ class Asking:
         return self.frame.static or Unknown("the class that it was called on")
 
     def class_exists(self, name: object) -> bool | Unknown:
-        found = objects.find(self.m, name) if isinstance(name, str) else None
+        found = classes.find(self.m, name) if isinstance(name, str) else None
         if found is not None:
             return Unknown(found.doubt) if found.doubt else True
         self.m.state.checked.add(str(name).lstrip("\\").lower())
         return Unknown("whether a class comes from elsewhere")
 
     def base_of(self, value: object) -> object:
-        cls = objects.find(self.m, value.cls if isinstance(value, Thing) else value if isinstance(value, str) else "")
+        cls = classes.find(self.m, value.cls if isinstance(value, Thing) else value if isinstance(value, str) else "")
         if cls is None:
             return Unknown("the class above that")
         return cls.node.bases[0] if cls.node.bases else False
 
     def has(self, value: object, name: object, what: str) -> bool | Unknown:
         cls = value.cls if isinstance(value, Thing) else value
-        if not isinstance(cls, str) or not isinstance(name, str) or objects.find(self.m, cls) is None:
+        if not isinstance(cls, str) or not isinstance(name, str) or classes.find(self.m, cls) is None:
             return Unknown()
-        found = objects.method(self.m, cls, name)
+        found = classes.method(self.m, cls, name)
         return True if isinstance(found, Closure) else False if found is None else Unknown()
 
     def is_a(self, value: object, name: object) -> bool | Unknown:
         if isinstance(name, str):
-            return objects.is_a(self.m, value, objects.find(self.m, name) or name)
-        return objects.is_a(self.m, value, name) if isinstance(name, ClassValue) else Unknown()
+            return classes.is_a(self.m, value, classes.find(self.m, name) or name)
+        return classes.is_a(self.m, value, name) if isinstance(name, ClassValue) else Unknown()
 
     def constant(self, name: object) -> object:
         if not isinstance(name, str):
             return Unknown("a constant whose name is made at run time")
         owner, colons, bare = name.lstrip("\\").partition("::")
         if colons:
-            return objects.constant(self.m, objects.find(self.m, owner) or owner, bare, self.frame)
+            return objects.constant(self.m, classes.find(self.m, owner) or owner, bare, self.frame)
         found = self.m.state.constants.get(name.lstrip("\\"), ABSENT)
         if found is ABSENT:
             self.m.state.checked.add(name.lstrip("\\").lower())

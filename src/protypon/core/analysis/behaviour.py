@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import NamedTuple, TypeVar, cast
 
-from protypon.core.analysis import objects
+from protypon.core.analysis import classes
 from protypon.core.analysis.following import FOLLOWING
 from protypon.core.analysis.machine import Machine
 from protypon.core.analysis.site import PageRun, SiteRun, page_kinds
@@ -88,17 +88,17 @@ class Behaviour:
     def has_method(self, owner: str, name: str) -> bool:
         """Whether a class has a method of a name, or may have; one that no theme has declared may be anything."""
         machine = self._asked
-        if objects.find(machine, owner) is None:
+        if classes.find(machine, owner) is None:
             return True
-        found = (objects.method(machine, owner, each) for each in (name, "__call", "__callStatic"))
+        found = (classes.method(machine, owner, each) for each in (name, "__call", "__callStatic"))
         return any(each is not None for each in found)
 
     def methods_of(self, owner: str) -> tuple[str, ...]:
         """The methods of a class of the lineage, each with its class before it."""
         machine = self._asked
-        cls = objects.find(machine, owner)
-        classes = objects.ancestry(machine, cls).classes if cls is not None else []
-        names = (each.file.code.functions[number].name for each in classes for number in each.node.methods)
+        cls = classes.find(machine, owner)
+        line = classes.ancestry(machine, cls).classes if cls is not None else []
+        names = (each.file.code.functions[number].name for each in line for number in each.node.methods)
         return tuple(f"{owner}::{name.rpartition('::')[2]}" for name in names)
 
     @property

@@ -6,12 +6,12 @@ from functools import partial
 
 from msgspec.structs import replace
 
-from protypon.core.analysis import objects, outside
+from protypon.core.analysis import classes, objects, outside
 from protypon.core.analysis.asking import Asking
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine
-from protypon.core.analysis.places import Slot, home_of, place_of, read_name, referring
-from protypon.core.analysis.values import Bound, ClassValue, Closure, Env, PlatformCall, Thing
-from protypon.core.languages.code import Expression, Fn, Function, Invoke, Op, Param, Var, spreads
+from protypon.core.analysis.places import Slot, place_of, read_name, referring
+from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Thing
+from protypon.core.languages.code import Expression, Function, Invoke, Op, Var, spreads
 from protypon.core.languages.semantics import Native
 from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, foreign
 
@@ -43,15 +43,15 @@ def _invoked(m: Machine, node: Invoke, frame: Frame) -> object:
             return _new(m, _class_made(m, node.name[4:], frame), node, frame)
         if "::" in node.name:
             owner, _, name = node.name.partition("::")
-            return _of_class(m, objects.named(m, owner, frame), owner, name, node, frame)
+            return _of_class(m, classes.named(m, owner, frame), owner, name, node, frame)
         return _named(m, node, frame)
     marked = _mark_called(m, node, frame)
     if marked is not None:
         return marked
     if node.name == "new":
-        return _new(m, objects.class_value(m, node.on, frame), node, frame)
+        return _new(m, classes.class_value(m, node.on, frame), node, frame)
     if node.name.startswith("::"):
-        return _of_class(m, objects.class_value(m, node.on, frame), "", node.name[2:], node, frame)
+        return _of_class(m, classes.class_value(m, node.on, frame), "", node.name[2:], node, frame)
     if not node.name:
         return _valued(m, m.value(node.on, frame), node, frame)
     return _method(m, m.value(node.on, frame), node, frame)
@@ -225,16 +225,16 @@ def closure_of(m: Machine, target: object, frame: Frame | None = None) -> tuple[
         name = target.lstrip("\\")
         owner, colons, method = name.partition("::")
         if colons:
-            found = objects.method(m, owner, method, frame)
+            found = classes.method(m, owner, method, frame)
             return (found if isinstance(found, Closure) else None), None
         return function_named(m, name), None
     if isinstance(target, Bound):
-        found = objects.method(m, target.thing.cls, target.name, frame)
+        found = classes.method(m, target.thing.cls, target.name, frame)
         return (found if isinstance(found, Closure) else None), target.thing
     if isinstance(target, list) and len(target) == 2 and isinstance(target[1], str):
         return _from_pair(m, target[0], target[1], frame)
     if isinstance(target, Thing):
-        found = objects.method(m, target.cls, "__invoke", frame) or objects.method(m, target.cls, "__call__", frame)
+        found = classes.method(m, target.cls, "__invoke", frame) or classes.method(m, target.cls, "__call__", frame)
         return (found if isinstance(found, Closure) else None), target
     return None, None
 
@@ -246,10 +246,10 @@ def _from_pair(m: Machine, on: object, name: str, frame: Frame | None) -> tuple[
         return None, None
     scope, colons, rest = name.partition("::")
     if colons:
-        cls = objects.find(m, owner)
+        cls = classes.find(m, owner)
         owner = cls.node.bases[0] if cls is not None and scope.lower() == "parent" and cls.node.bases else scope
         name = rest
-    found = objects.method(m, owner, name, frame)
+    found = classes.method(m, owner, name, frame)
     return (found if isinstance(found, Closure) else None), on if isinstance(on, Thing) else None
 
 
@@ -271,7 +271,7 @@ def call(m: Machine, target: object, given: list[object], named: dict[str, objec
     if isinstance(target, str) and "::" in target:
         owner, _, name = target.lstrip("\\").partition("::")
         return _without_method(
-            m, objects.find(m, owner) or foreign(f"{owner} is not known"), "__callStatic", name, given, named
+            m, classes.find(m, owner) or foreign(f"{owner} is not known"), "__callStatic", name, given, named
         )
     if isinstance(target, str) and m.frames:
         return _native_called(m, target, given, named)
@@ -363,17 +363,17 @@ def _arguments(
 
 def _of_class(m: Machine, owner: object, scope: str, name: str, node: Invoke, frame: Frame) -> object:
     """``C::m()``: a method of a class, on the object in whose method it stands, if that is one."""
-    found = objects.method(m, owner, name, frame)
+    found = classes.method(m, owner, name, frame)
     if isinstance(found, Closure):
         this = None
         if isinstance(frame.this, Thing) and "static" not in found.function.modifiers:
-            this = frame.this if objects.is_a(m, frame.this, owner) is True else None
+            this = frame.this if classes.is_a(m, frame.this, owner) is True else None
         static = frame.static if scope in ("self", "parent", "static") and frame.static else found.static
         closure = Closure(found.function, found.file, None, None, found.cls, static)
         return call_closure(m, closure, this, node, frame)
     given, named = m.given(node, frame)
     if isinstance(owner, str):
-        if objects.own_bases(m, owner) is None:
+        if classes.own_bases(m, owner) is None:
             m.unsupplied("class", owner)
         m.hand_out([*given, *named.values()], f"{owner}::{name}")
         m.control.may_raise(f"{owner}::{name} may fail")
@@ -384,7 +384,7 @@ def _of_class(m: Machine, owner: object, scope: str, name: str, node: Invoke, fr
 def _without_method(
     m: Machine, owner: object, magic: str, name: str, given: list[object], named: dict[str, object]
 ) -> object:
-    found = objects.method(m, owner, magic)
+    found = classes.method(m, owner, magic)
     if isinstance(found, Closure):
         return m.enter(found, [name, list(given)], {}, None)
     m.hand_out([*given, *named.values()], name)
@@ -411,7 +411,7 @@ def _method_on(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
         held = on.values.get(node.name) if not frame.file.semantics.COPIES else None
         if held is not None:
             return _valued(m, held, node, frame)
-        found = objects.method(m, on.cls, node.name, frame)
+        found = classes.method(m, on.cls, node.name, frame)
         if isinstance(found, Closure):
             return call_closure(m, found, on, node, frame)
         if not frame.file.semantics.COPIES:
@@ -426,13 +426,13 @@ def _method_on(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
 def _method_called(m: Machine, on: object, name: str, given: list[object], named: dict[str, object]) -> object:
     """A method of what is no class of the lineage, or of what can't be known."""
     frame = m.frames[-1]
-    if isinstance(on, str) and frame.file.semantics.COPIES and objects.find(m, on) is not None:
-        return _without_method(m, objects.find(m, on), "__callStatic", name, given, named)
+    if isinstance(on, str) and frame.file.semantics.COPIES and classes.find(m, on) is not None:
+        return _without_method(m, classes.find(m, on), "__callStatic", name, given, named)
     if isinstance(on, Thing):
-        found = objects.method(m, on.cls, name, frame)
+        found = classes.method(m, on.cls, name, frame)
         if isinstance(found, Closure):
             return m.enter(found, given, named, on)
-        magic = objects.method(m, on.cls, "__call", frame)
+        magic = classes.method(m, on.cls, "__call", frame)
         if isinstance(magic, Closure):
             return m.enter(magic, [name, list(given)], {}, on)
         m.hand_out([on, *given, *named.values()], name)
@@ -478,7 +478,7 @@ def _class_made(m: Machine, name: str, frame: Frame) -> object:
             found = ClassValue(replace(node, name=known_as), frame.file, {})
             m.state.classes[known_as] = found
         return found
-    return objects.named(m, name, frame)
+    return classes.named(m, name, frame)
 
 
 def _new(m: Machine, cls: object, node: Invoke, frame: Frame) -> object:
@@ -486,155 +486,3 @@ def _new(m: Machine, cls: object, node: Invoke, frame: Frame) -> object:
     if any(isinstance(value, AnyNumber) for value in given):
         m.control.may_raise("arguments made at run time")
     return objects.new(m, cls, given, named, frame)
-
-
-# Arguments -> parameters
-
-
-def bind(m: Machine, closure: Closure, given: list[object], named: dict[str, object], frame: Frame) -> None:
-    """Give the parameters of a function their values, and what it takes with it."""
-    values, function = frame.env.values, closure.function
-    frame.given = list(given)
-    if closure.file.hoists and closure.env is not None:
-        values.update(closure.env.values)
-    rest = list(given)
-    if frame.this is not None and closure.file.hoists:
-        values["$this"] = frame.this
-    elif frame.this is not None:
-        rest.insert(0, frame.this)
-    many = next((n for n, value in enumerate(rest) if isinstance(value, AnyNumber)), None)
-    if many is not None:
-        rest = rest[:many]
-    for param in function.params:
-        value = _given(m, param, rest, named, frame, many is not None, closure.defaults or {})
-        values[param.name] = value
-        if param.promoted and isinstance(frame.this, Thing):
-            m.write(frame.this.values, param.name.lstrip("$"), value.value if isinstance(value, Alias) else value)
-    if len(rest) and not closure.file.hoists:
-        m.control.may_raise("too many arguments")
-
-
-def _given(
-    m: Machine,
-    param: Param,
-    rest: list[object],
-    named: dict[str, object],
-    frame: Frame,
-    many: bool,
-    defaults: dict[str, object],
-) -> object:
-    bare = param.name.lstrip("$")
-    unknown = Unknown("arguments made at run time")
-    semantics = frame.file.semantics
-    if param.way == "*" or param.way == "&*":
-        taken = list(rest) if param.way == "&*" else [v.value if isinstance(v, Alias) else v for v in rest]
-        names = {p.name.lstrip("$") for p in (frame.function.params if frame.function is not None else ())}
-        extra: dict[object, object] = {k: v for k, v in named.items() if k not in names} if semantics.COPIES else {}
-        rest.clear()
-        if many:
-            return unknown
-        table: dict[object, object] = {**dict(enumerate(taken)), **extra}
-        return table if extra else (taken if semantics.COPIES else tuple(taken))
-    if param.way == "**":
-        names = {p.name for p in (frame.function.params if frame.function is not None else ())}
-        return semantics.written([(k, v) for k, v in named.items() if k not in names], "dict") if not many else unknown
-    if bare in named and param.way != "/":
-        return objects.typed(m, named[bare], param.type if semantics.COPIES else "")
-    if rest and param.way in ("", "&", "/"):
-        value = rest.pop(0)
-        if isinstance(value, Alias):
-            return value if param.way == "&" else value.value
-        return objects.typed(m, value, param.type if semantics.COPIES else "")
-    if many:
-        return unknown
-    if param.name in defaults:
-        return defaults[param.name]
-    if param.default is not None:
-        return m.value(param.default, frame)
-    m.control.may_raise("an argument that is not given")
-    return Unknown("an argument that is not given")
-
-
-def returned(m: Machine, function: Function, frame: Frame, value: object) -> object:
-    """What a function gives: of a type that it says."""
-    return objects.typed(m, value, function.returns) if frame.file.semantics.COPIES and function.returns else value
-
-
-# Declaring
-
-
-def make(m: Machine, node: Fn, frame: Frame) -> Closure:
-    """A function that is written as a value."""
-    function = frame.file.code.functions[node.number]
-    env = seen_by_functions(frame)
-    if frame.file.hoists and function.captured == ("*",):
-        env = Env({k: v.value if isinstance(v, Alias) else v for k, v in frame.env.values.items()})
-    elif frame.file.hoists:
-        env = Env({name.lstrip("&"): _captured(m, name, frame) for name in function.captured})
-    this = None if "static" in function.modifiers else frame.this
-    defaults = _defaults(m, function, frame)
-    return Closure(
-        function, frame.file, env, this if frame.file.hoists else None, frame.cls, frame.static, defaults=defaults
-    )
-
-
-def seen_by_functions(frame: Frame) -> Env | None:
-    """The variables that a function sees which is written here."""
-    return frame.env.outer if frame.in_class else frame.env
-
-
-def _defaults(m: Machine, function: Function, frame: Frame) -> dict[str, object] | None:
-    """What parameters are if they are not given, where that is worked out with the declaration."""
-    if frame.file.hoists:
-        return None
-    return {p.name: m.value(p.default, frame) for p in function.params if p.default is not None}
-
-
-def _captured(m: Machine, name: str, frame: Frame) -> object:
-    if name.startswith("&"):
-        return referring(m, name[1:], frame)
-    value = read_name(m, name, frame)
-    return None if value is ABSENT else value
-
-
-def declare(m: Machine, function: Function, frame: Frame) -> None:
-    """A function is declared: to the whole site, or as a variable of its scope."""
-    marked = m.rules.declares == "marked"
-    env = None if frame.file.hoists else seen_by_functions(frame)
-    closure = Closure(function, frame.file, env, None, frame.cls, defaults=_defaults(m, function, frame))
-    meant = [mark for mark in function.marks if mark.name in m.rules.marked]
-    if not marked:
-        m.declare(function.name, closure, False)
-    else:
-        name = function.name.rpartition("::")[2]
-        m.write(home_of(m, name, frame), name, _decorated(m, closure, frame))
-    if m.rules.marks == "after-file":
-        m.waiting_marks += [closure] if meant else []
-    elif not marked:
-        for mark in reversed(meant):
-            m.mark(mark, closure, frame)
-
-
-def _decorated(m: Machine, closure: Closure, frame: Frame) -> object:
-    """A function as its decorators leave it: those that mean something, and those that are called with it."""
-    function = closure.function
-    value: object = closure
-    for mark, decorator in reversed(list(zip(function.marks, function.decorators, strict=True))):
-        if mark.name in m.rules.marked:
-            if isinstance(value, Closure):
-                m.mark(mark, value, frame)
-            else:
-                m.mark(mark, value, frame, closure.name)
-            continue
-        value = _valued_with(m, decorator, value, frame)
-    return value
-
-
-def _valued_with(m: Machine, decorator: Expression, value: object, frame: Frame) -> object:
-    """What a decorator makes of a function."""
-    kept = "\0decorated"
-    m.write(frame.env.values, kept, value)
-    name, on = (decorator.name, None) if isinstance(decorator, Var) else ("", decorator)
-    found = invoke(m, Invoke(name, on, (Var(kept),), (), frame.line, 1), frame)
-    m.write(frame.env.values, kept, ABSENT)
-    return found

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import NoReturn, assert_never
 
-from protypon.core.analysis import calls, objects, outside
+from protypon.core.analysis import calls, classes, functions, lists, objects, outside
 from protypon.core.analysis.control import OVER
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import (
@@ -20,12 +20,11 @@ from protypon.core.analysis.places import (
     read_name,
     referring,
 )
-from protypon.core.analysis.statements import raise_value
+from protypon.core.analysis.raising import raise_value
 from protypon.core.analysis.values import ClassValue, Closure, PlatformCall, Thing
 from protypon.core.languages.code import (
     Assignment,
     ClassName,
-    Clause,
     Comprehend,
     Expression,
     Fn,
@@ -38,11 +37,8 @@ from protypon.core.languages.code import (
     Opaque,
     Var,
     Yield,
-    spreads,
 )
-from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, bounded, foreign
-
-MOST_TURNS = 1000
+from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, foreign
 
 
 def value(m: Machine, node: Expression, frame: Frame) -> object:
@@ -57,13 +53,13 @@ def value(m: Machine, node: Expression, frame: Frame) -> object:
         case Invoke():
             return calls.invoke(m, node, frame)
         case Items():
-            return _items(m, node, frame)
+            return lists.written(m, node, frame)
         case Assignment():
             return _assign(m, node, frame)
         case Fn():
-            return calls.make(m, node, frame)
+            return functions.make(m, node, frame)
         case ClassName():
-            return _class(objects.named(m, node.name, frame))
+            return _class(classes.named(m, node.name, frame))
         case Matching():
             return _match(m, node, frame)
         case Leave():
@@ -71,7 +67,7 @@ def value(m: Machine, node: Expression, frame: Frame) -> object:
         case Yield():
             return _yield(m, node, frame)
         case Comprehend():
-            return _comprehend(m, node, frame)
+            return lists.comprehended(m, node, frame)
         case Opaque():
             return _opaque(m, node, frame)
         case _:
@@ -131,14 +127,14 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
         case "attr" | "?attr":
             return _attribute(m, node, frame)
         case "static":
-            return objects.static(m, objects.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame)
+            return objects.static(m, classes.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame)
         case "constant":
             return objects.constant(
-                m, objects.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame
+                m, classes.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame
             )
         case "instanceof":
             on = m.value(node.parts[0], frame)
-            return objects.is_a(m, on, objects.class_value(m, node.parts[1], frame))
+            return classes.is_a(m, on, classes.class_value(m, node.parts[1], frame))
         case "clone":
             return _clone(m, m.value(node.parts[0], frame))
         case "handle":
@@ -286,7 +282,7 @@ def _clone(m: Machine, on: object) -> object:
     made = m.thing(on.cls)
     made.values.update(on.values)
     made.lost.update(on.lost)
-    found = objects.method(m, on.cls, "__clone")
+    found = classes.method(m, on.cls, "__clone")
     if isinstance(found, Closure):
         m.enter(found, [], {}, made)
     return made
@@ -297,7 +293,7 @@ def _handle(m: Machine, node: Expression, frame: Frame) -> object:
     assert isinstance(node, Invoke)
     if node.on is None and "::" in node.name:
         owner, _, name = node.name.partition("::")
-        found: object = objects.method(m, objects.named(m, owner, frame), name, frame)
+        found: object = classes.method(m, classes.named(m, owner, frame), name, frame)
         this = frame.this if owner in ("self", "parent", "static") else None
     elif node.on is None:
         found, this = calls.function_named(m, node.name), None
@@ -305,7 +301,7 @@ def _handle(m: Machine, node: Expression, frame: Frame) -> object:
             return PlatformCall(node.name.rpartition("\\")[2])
     elif node.name:
         this = m.value(node.on, frame)
-        found = objects.method(m, this.cls, node.name, frame) if isinstance(this, Thing) else None
+        found = classes.method(m, this.cls, node.name, frame) if isinstance(this, Thing) else None
     else:
         found, this = m.closure_of(m.value(node.on, frame))
     if not isinstance(found, Closure):
@@ -333,137 +329,6 @@ def _maybe(m: Machine, node: Op, frame: Frame) -> object:
 
     m.control.perhaps("it stands in an expression that can't be followed", run)
     return found[0]
-
-
-# Lists
-
-
-def _items(m: Machine, node: Items, frame: Frame) -> object:
-    semantics = frame.file.semantics
-    pairs: list[tuple[object, object]] = []
-    unknown: Unknown | None = None
-    for key, part in node.pairs:
-        if key is None and spreads(part):
-            assert isinstance(part, Op)
-            found = _spread(m, part, m.value(part.parts[0], frame), frame)
-            if isinstance(found, Unknown):
-                unknown = found
-            else:
-                pairs += found
-            continue
-        wanted = ABSENT if key is None else m.value(key, frame)
-        pairs.append((wanted, m.value(part, frame)))
-    if unknown is not None:
-        return Unknown(unknown.why)
-    return m.boxed(bounded(semantics.written(pairs, node.kind)))
-
-
-def _spread(m: Machine, part: Op, found: object, frame: Frame) -> list[tuple[object, object]] | Unknown:
-    semantics = frame.file.semantics
-    inside = found.value if isinstance(found, Box) else found
-    if part.op == "**":
-        return list(inside.items()) if isinstance(inside, dict) else Unknown("a table that is spread")
-    entries = semantics.entries(found)
-    if isinstance(entries, Unknown):
-        return entries
-    return [(key if isinstance(key, str) and semantics.COPIES else ABSENT, item) for key, item in entries]
-
-
-def _comprehend(m: Machine, node: Comprehend, frame: Frame) -> object:
-    """A comprehension: a loop in a scope of its own, unless it goes through what can't be known."""
-    inside = Frame(
-        frame.file, m.scope(calls.seen_by_functions(frame)), None, frame.this, frame.line, frame.cls, frame.static
-    )
-    inside.given, inside.handling = frame.given, frame.handling
-    made: list[tuple[object, object]] = []
-    unknown: list[Unknown] = []
-    if node.kind == "generator":
-        return _generator(m, node, inside, frame)
-    m.frames.append(inside)
-    try:
-        _clauses(m, node, 0, inside, made, unknown, frame)
-    finally:
-        m.frames.pop()
-    if unknown:
-        return Unknown(unknown[0].why)
-    found = frame.file.semantics.written(made, node.kind)
-    return m.boxed(found)
-
-
-def _generator(m: Machine, node: Comprehend, inside: Frame, frame: Frame) -> object:
-    """It goes on whenever somebody asks for its next value, or never; only what it goes through is worked out here."""
-    why = "a generator gives its values one by one"
-    m.value(node.clauses[0].value, frame)
-
-    def turn() -> None:
-        for clause in node.clauses[1:] if node.clauses[0].item is not None else node.clauses:
-            m.value(clause.value, inside)
-        for part in node.values:
-            m.value(part, inside)
-
-    m.frames.append(inside)
-    try:
-        for clause in node.clauses:
-            if clause.item is not None:
-                assign(m, clause.item, Unknown(why), inside)
-        m.control.repeat(why, turn)
-    finally:
-        m.frames.pop()
-    return Unknown(why)
-
-
-def _clauses(
-    m: Machine,
-    node: Comprehend,
-    number: int,
-    frame: Frame,
-    made: list[tuple[object, object]],
-    unknown: list[Unknown],
-    outer: Frame,
-) -> None:
-    if number == len(node.clauses):
-        values = [m.value(part, frame) for part in node.values]
-        made.append((values[0], values[1]) if len(values) == 2 else (ABSENT, values[0]))
-        return
-    clause = node.clauses[number]
-    if clause.item is None:
-        _filtered(m, node, clause, number, frame, made, unknown, outer)
-        return
-    over = m.value(clause.value, outer if number == 0 else frame)
-    entries = frame.file.semantics.entries(over)
-    why = "a comprehension over what can't be known"
-
-    def turn(item: object) -> None:
-        m.step()
-        assert clause.item is not None
-        assign(m, clause.item, item, frame)
-        _clauses(m, node, number + 1, frame, made, unknown, outer)
-
-    if isinstance(entries, Unknown) or len(entries) > MOST_TURNS:
-        unknown.append(Unknown(why))
-        m.control.may_raise(why)
-        m.control.repeat(why, lambda: turn(Unknown(why)))
-        return
-    for _, item in entries:
-        turn(item)
-
-
-def _filtered(
-    m: Machine,
-    node: Comprehend,
-    clause: Clause,
-    number: int,
-    frame: Frame,
-    made: list[tuple[object, object]],
-    unknown: list[Unknown],
-    outer: Frame,
-) -> None:
-    test = m.truth(m.value(clause.value, frame), frame)
-    if isinstance(test, Unknown):
-        unknown.append(test)
-        m.control.perhaps(test.why, lambda: _clauses(m, node, number + 1, frame, made, unknown, outer))
-    elif test:
-        _clauses(m, node, number + 1, frame, made, unknown, outer)
 
 
 # Assignments

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import calls, objects, outside, statements
+from protypon.core.analysis import calls, classes, functions, objects, outside, statements
 from protypon.core.analysis.effects import EFFECTS
 from protypon.core.analysis.expressions import value
 from protypon.core.analysis.machine import Following
@@ -13,15 +13,15 @@ FOLLOWING = Following(
     value=value,
     call=calls.call,
     closure_of=calls.closure_of,
-    bind=calls.bind,
-    returned=calls.returned,
-    declare=calls.declare,
-    declare_class=objects.declare,
-    hoist_class=objects.hoist,
+    bind=functions.bind,
+    returned=functions.returned,
+    declare=functions.declare,
+    declare_class=classes.declare,
+    hoist_class=classes.hoist,
     hand_out=outside.hand_out,
     may_be_called=outside.may_be_called,
     any_constructor=outside.any_constructor,
-    described=objects.described,
+    described=classes.described,
     call_method=objects.call_method,
     truth_of=objects.truth_of,
 )

@@ -445,3 +445,8 @@ class Following:
     described: Callable[[Machine, object, Thing | None, ClassValue], object]
     call_method: Callable[[Machine, Thing, str, list[object]], object]
     truth_of: Callable[[Machine, Thing, Frame], bool | Unknown]
+
+
+def why_at(frame: Frame, line: int, what: str) -> str:
+    """A reason for doubt, with its place."""
+    return f"{frame.file.theme}/{frame.file.path} line {line}: {what}"

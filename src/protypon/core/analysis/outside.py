@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from functools import partial
 
-from protypon.core.analysis import objects
+from protypon.core.analysis import classes
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Thing
 from protypon.core.languages.code import Function, Invoke, Opaque, walk
@@ -83,8 +83,8 @@ def _called_by_magic(m: Machine, value: object, to: str) -> bool:
     ):
         return False
     owner = value[0].cls if isinstance(value[0], Thing) else value[0]
-    magic = (objects.method(m, owner, name) for name in ("__call", "__callStatic"))
-    if objects.find(m, owner) is None or not any(isinstance(each, Closure) for each in magic):
+    magic = (classes.method(m, owner, name) for name in ("__call", "__callStatic"))
+    if classes.find(m, owner) is None or not any(isinstance(each, Closure) for each in magic):
         return False
     m.control.perhaps(
         f"{to or 'a function'} may call it", partial(m.call, value, [foreign("an argument from outside")])
@@ -108,8 +108,8 @@ def asked_by_language(m: Machine, values: Iterable[object], to: str) -> None:
         count += 1
         value = waiting.pop()
         waiting += _parts(value)
-        cls = objects.find(m, value.cls) if isinstance(value, Thing) else None
-        for each in objects.ancestry(m, cls).classes if cls is not None else ():
+        cls = classes.find(m, value.cls) if isinstance(value, Thing) else None
+        for each in classes.ancestry(m, cls).classes if cls is not None else ():
             for number in each.node.methods:
                 name = each.file.code.functions[number].name.rpartition("::")[2]
                 if (name.startswith("__") or name in PROTOCOLS) and name not in (
@@ -118,7 +118,7 @@ def asked_by_language(m: Machine, values: Iterable[object], to: str) -> None:
                     "__destruct",
                     "__del__",
                 ):
-                    closure = objects.method(m, cls, name)
+                    closure = classes.method(m, cls, name)
                     if isinstance(closure, Closure):
                         run_perhaps(m, closure, value, f"{to} may ask the object for {name}")
 
@@ -133,13 +133,13 @@ def _lose_thing(m: Machine, thing: Thing, to: str) -> None:
     if "" in thing.lost:
         return
     m.write(thing.lost, "", f"what {to or 'a function'} made of the object")
-    cls = objects.find(m, thing.cls)
+    cls = classes.find(m, thing.cls)
     if cls is None:
         return
-    for each in objects.ancestry(m, cls).classes:
+    for each in classes.ancestry(m, cls).classes:
         for number in each.node.methods:
             name = each.file.code.functions[number].name.rpartition("::")[2]
-            closure = objects.method(m, cls, name)
+            closure = classes.method(m, cls, name)
             if isinstance(closure, Closure) and _has_effect(m, closure.function):
                 run_perhaps(m, closure, thing, f"{to or 'a function'} may call {name} of it")
 
@@ -157,7 +157,7 @@ def any_method(m: Machine, name: str, given: list[object], named: dict[str, obje
     for cls in list(m.state.classes.values()):
         wanted = [name] if name else [m_.rpartition("::")[2] for m_ in _method_names(cls)]
         for each in wanted:
-            found = objects._own_member(cls, each, ("method",)) if cls.file.folds else cls.statics.get(each)
+            found = classes.own_member(cls, each, ("method",)) if cls.file.folds else cls.statics.get(each)
             function = found.function if isinstance(found, Closure) else found
             if isinstance(function, Function):
                 closure = Closure(function, cls.file, cls.env, None, cls.name, cls.name)

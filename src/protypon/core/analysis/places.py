@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Protocol
 
-from protypon.core.analysis import objects
+from protypon.core.analysis import classes, objects
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.values import ClassValue, Closure, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Items, Op, Opaque, Var
@@ -155,7 +155,7 @@ def place_of(m: Machine, node: Expression, frame: Frame) -> Slot:
     if isinstance(node, Op) and node.op in ("attr", "?attr"):
         return AttributeSlot(m, m.value(node.parts[0], frame), m.value(node.parts[1], frame), frame)
     if isinstance(node, Op) and node.op == "static":
-        return StaticSlot(m, objects.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame)
+        return StaticSlot(m, classes.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame)
     return Temporary(m.value(node, frame))
 
 
@@ -184,7 +184,7 @@ def _asked(m: Machine, place: Slot) -> bool | Unknown | None:
             return m.truth(objects.call_method(m, holder, "offsetExists", [place.key]), place.frame)
     if not isinstance(place, AttributeSlot) or not isinstance(place.on, Thing) or place.key in place.on.values:
         return None
-    if "" not in place.on.lost and isinstance(objects.method(m, place.on.cls, "__isset"), Closure):
+    if "" not in place.on.lost and isinstance(classes.method(m, place.on.cls, "__isset"), Closure):
         return m.truth(objects.call_method(m, place.on, "__isset", [place.key]), place.frame)
     return None
 
@@ -346,7 +346,7 @@ def lose(m: Machine, node: Expression, why: str, frame: Frame) -> None:
         else:
             objects.set_attribute(m, on, Unknown(why), Unknown(why), frame)
     elif isinstance(node, Op) and node.op == "static":
-        owner = objects.class_value(m, node.parts[0], frame)
+        owner = classes.class_value(m, node.parts[0], frame)
         if isinstance(owner, ClassValue):
             m.write(owner.statics, "", why)
     else:

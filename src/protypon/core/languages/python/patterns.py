@@ -15,7 +15,7 @@ def test_of(r: PythonReader, node: Any, subject: Expression) -> Expression:
     parts = inner(node)
     kind = node.type
     if kind == "case_pattern" and not parts:
-        return Lit(True) if r.text(node).strip() == "_" else _signed(r, node, subject)
+        return Lit(True) if r.text(node).strip() == "_" else _unclear(r, node)
     if kind == "case_pattern" and len(parts) == 1 and node.children[0].type != "-":
         return test_of(r, parts[0], subject)
     if kind == "union_pattern":
@@ -30,10 +30,6 @@ def test_of(r: PythonReader, node: Any, subject: Expression) -> Expression:
     if kind == "as_pattern" and len(parts) == 2 and parts[1].type == "identifier":
         bound = Assignment(Var(r.assigning(r.text(parts[1]))), subject)
         return Op("and", (test_of(r, parts[0], subject), Op("last", (bound, Lit(True)))))
-    return _unclear(r, node)
-
-
-def _signed(r: PythonReader, node: Any, subject: Expression) -> Expression:
     return _unclear(r, node)
 
 

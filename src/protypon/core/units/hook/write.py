@@ -60,6 +60,10 @@ def taken_off(draft: Draft, callback: Callback, code: Coder) -> Off:
         made, _, _ = put(draft, [off.text])
         if is_off(made.world, callback):
             return off
+    if "::" in callback.label:
+        raise LookupError(
+            f"{callback.label} is a method, and no call that names it so takes it off {callback.point}; write that by hand"
+        )
     raise LookupError(f"no moment is late enough to take {callback.label} off {callback.point}")
 
 

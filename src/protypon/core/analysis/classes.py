@@ -1,0 +1,274 @@
+"""Classes: how they are declared and found, what they inherit, and which method a name means."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import NamedTuple
+
+from protypon.core.analysis.machine import Frame, Machine
+from protypon.core.analysis.state import Halted
+from protypon.core.analysis.values import ClassValue, Closure, Thing
+from protypon.core.languages.code import Class, ClassName, Expression, Function
+from protypon.core.languages.values import Alias, Box, Descriptor, Unknown, foreign
+from protypon.core.themes.reach import Location
+
+MOST_BASES = 60
+
+
+class ClassMember(NamedTuple):
+    """What a name means in a class: the class that has it, and what it is there."""
+
+    owner: ClassValue
+    member: object
+
+
+class Ancestry(NamedTuple):
+    """A class and all that it inherits from, the nearest first; why more may follow, and why nobody knows what that is."""
+
+    classes: list[ClassValue]
+    open: str
+    strange: str
+
+
+# Declaring
+
+
+def hoist(m: Machine, node: Class, frame: Frame) -> None:
+    """Declare a class before the file's first statement, where the language does."""
+    ready = all(find(m, base) is not None for base in node.bases)
+    if frame.file.hoists and ready and not (node.interfaces or node.traits or node.kind == "enum"):
+        frame.hoisted.add(node.name)
+        declare(m, node, frame)
+
+
+def declare(m: Machine, node: Class, frame: Frame) -> ClassValue | None:
+    """Make a class known. A second one of its name stops a site whose classes are known all over it."""
+    key = node.name.lower() if frame.file.folds else node.name
+    made = ClassValue(node, frame.file, {}, frame.env, m.doubt)
+    if frame.file.folds:
+        old = m.state.classes.get(key)
+        if old is not None and _declared_twice(m, node, old, frame):
+            return None
+        m.state.classes[key] = made
+        return made
+    m.state.classes[key] = made
+    outer = frame.env.outer if frame.in_class else frame.env
+    inside = Frame(frame.file, m.scope(outer, made.statics), None, None, frame.line, node.name, in_class=True)
+    m.frames.append(inside)
+    try:
+        m.block(node.body, inside)
+    finally:
+        m.frames.pop()
+    m.follow.may_be_called(m, ("__init_subclass__", "__set_name__"))
+    if node.unclear or ancestry(m, made).strange:
+        m.follow.may_be_called(m, ("__new__", "__init__", "__call__", "__prepare__"))
+    m.write(frame.env.values, node.name, Unknown(node.unclear) if node.unclear else made)
+    return made
+
+
+def _declared_twice(m: Machine, node: Class, old: ClassValue, frame: Frame) -> bool:
+    new = Location(frame.file.theme, frame.file.path, node.line)
+    other = Location(old.file.theme, old.file.path, old.node.line)
+    halted = Halted("declared-twice", node.name, f"{node.name} is declared a second time", new, other)
+    if old.doubt:
+        m.state.doubtful.append(halted)
+        return False
+    m.halt(halted)
+    return True
+
+
+# Looking up
+
+
+def find(m: Machine, name: str) -> ClassValue | None:
+    """The class of a name, where the lineage has declared it."""
+    bare = name.lstrip("\\")
+    return m.state.classes.get(bare) or m.state.classes.get(bare.lower())
+
+
+def class_value(m: Machine, node: Expression, frame: Frame) -> object:
+    """What stands where a class must: a class of the lineage, the name of another, or what can't be known."""
+    if isinstance(node, ClassName):
+        return named(m, node.name, frame)
+    value = m.value(node, frame)
+    if isinstance(value, Thing):
+        return find(m, value.cls) or value.cls
+    return (find(m, value) or value.lstrip("\\")) if isinstance(value, str) else value
+
+
+def named(m: Machine, name: str, frame: Frame) -> object:
+    """A class by its name as it stands in code."""
+    if name == "static":
+        name = frame.static or frame.cls
+    elif name in ("self", "parent"):
+        own = find(m, frame.cls)
+        if own is not None and own.node.kind == "trait":
+            return Unknown("the class that uses a trait")
+        if name == "self":
+            return own or frame.cls
+        if own is None or not own.node.bases:
+            return Unknown("a class above that is not known")
+        name = own.node.bases[0]
+    return find(m, name) or name
+
+
+def ancestry(m: Machine, cls: ClassValue) -> Ancestry:
+    """The order in which names are looked for (PHP: class, traits, parent; Python: left to right, where that is unambiguous)."""
+    found: list[ClassValue] = []
+    open_ = strange = ""
+    waiting: list[str | ClassValue] = [cls]
+    while waiting and len(found) < MOST_BASES:
+        each = waiting.pop(0)
+        known_as = find(m, each) if isinstance(each, str) else each
+        if known_as is None:
+            why = "" if each == "object" else f"{each} comes from elsewhere"
+            open_ = open_ or why
+            strange = strange or (why if own_bases(m, str(each)) is None else "")
+            continue
+        if known_as in found:
+            open_ = strange = strange or "a class that is inherited twice"
+            continue
+        found.append(known_as)
+        node = known_as.node
+        unclear = node.unclear or ("" if m.doubt else known_as.doubt)
+        open_, strange = open_ or unclear, strange or unclear
+        waiting = [*node.traits, *node.bases, *waiting]
+    return Ancestry(found, open_, strange)
+
+
+def lookup(m: Machine, cls: ClassValue, name: object, kinds: tuple[str, ...]) -> ClassMember | Unknown | None:
+    """What a name means in a class: ``method``, ``constant``, ``property``, ``static``, ``case``; or in its table (``table``)."""
+    if not isinstance(name, str):
+        return Unknown("a name made at run time")
+    line = ancestry(m, cls)
+    for each in line.classes:
+        member = own_member(each, name, kinds)
+        if member is not None:
+            return ClassMember(each, member)
+        if each.node.unclear:
+            return Unknown(each.node.unclear)
+    for face in _faces(m, line.classes) if "constant" in kinds else ():
+        member = own_member(face, name, kinds)
+        if member is not None:
+            return ClassMember(face, member)
+    return Unknown(line.open) if line.open else None
+
+
+def _faces(m: Machine, classes: list[ClassValue]) -> list[ClassValue]:
+    """The interfaces of some classes, with those above them."""
+    waiting = [name for each in classes for name in (*each.node.interfaces, *each.node.bases)]
+    found: list[ClassValue] = []
+    while waiting and len(found) < MOST_BASES:
+        own = find(m, waiting.pop(0))
+        if own is not None and own not in found:
+            found.append(own)
+            waiting += [*own.node.bases, *own.node.interfaces]
+    return found
+
+
+def own_member(cls: ClassValue, name: str, kinds: tuple[str, ...]) -> object | None:
+    if "table" in kinds:
+        return cls.statics.get(name)
+    if "method" in kinds:
+        for number in cls.node.methods:
+            function = cls.file.code.functions[number]
+            if function.name.rpartition("::")[2].lower() == name.lower():
+                return function
+    return next((member for member in cls.node.members if member.kind in kinds and member.name == name), None)
+
+
+def method(m: Machine, cls: object, name: object, frame: Frame | None = None) -> Closure | Unknown | None:
+    """The function that a name means as a method; None where the class has none."""
+    if isinstance(cls, str):
+        cls = find(m, cls) or foreign(f"{cls} is a class from elsewhere")
+    if isinstance(cls, Unknown):
+        return cls
+    if not isinstance(cls, ClassValue):
+        return Unknown()
+    if not cls.file.folds:
+        found = lookup(m, cls, name, ("table",))
+        member = found.member if isinstance(found, ClassMember) else found
+        return with_class(member, cls.name) if isinstance(member, Closure) else (None if member is None else Unknown())
+    private = _private(m, cls, name, frame)
+    found = private or lookup(m, cls, name, ("method",))
+    if not isinstance(found, ClassMember):
+        return found
+    assert isinstance(found.member, Function)
+    owner = cls if found.owner.node.kind == "trait" else found.owner
+    if found.owner.node.kind == "trait":
+        owner = next(
+            (c for c in ancestry(m, cls).classes if found.owner.name.lower() in map(str.lower, c.node.traits)), cls
+        )
+    return Closure(found.member, found.owner.file, None, None, owner.name, cls.name)
+
+
+def with_class(closure: Closure, static: str) -> Closure:
+    return replace(closure, static=static)
+
+
+def _private(m: Machine, cls: ClassValue, name: object, frame: Frame | None) -> ClassMember | None:
+    """A private method of the class that asks, which goes before those of classes below it."""
+    own = find(m, frame.cls) if frame is not None and frame.cls else None
+    if own is None or own is cls or not isinstance(name, str) or own not in ancestry(m, cls).classes:
+        return None
+    member = own_member(own, name, ("method",))
+    return ClassMember(own, member) if isinstance(member, Function) and "private" in member.modifiers else None
+
+
+def own_bases(m: Machine, name: str) -> tuple[str, ...] | None:
+    """All that a class of the language's own inherits; None where it has no such class."""
+    frame = m.frames[-1] if m.frames else None
+    return frame.file.semantics.bases(name) if frame is not None else None
+
+
+def is_below(m: Machine, name: str, wanted: str) -> bool | Unknown:
+    """The same of classes that are not the lineage's."""
+    if name.lower() == wanted.lower():
+        return True
+    above = own_bases(m, name)
+    if above is None:
+        return Unknown(f"{name} comes from elsewhere")
+    return any(each.lower() == wanted.lower() for each in above)
+
+
+def is_described(member: object) -> bool:
+    """Whether what a class holds under a name is asked by code, or changed on the way."""
+    return isinstance(member, Descriptor | Thing)
+
+
+def described(m: Machine, member: object, on: Thing | None, cls: ClassValue) -> object:
+    """What a class holds under a name, as it is seen through the class or one of its objects."""
+    if isinstance(member, Descriptor):
+        if member.kind == "static":
+            return member.inside
+        if member.kind == "class" and isinstance(member.inside, Closure):
+            inside = member.inside
+            return replace(inside, this=cls, static=cls.name)
+        if on is not None and isinstance(member.inside, Closure):
+            return m.enter(member.inside, [], {}, on)
+        return Unknown("a property of a class")
+    if isinstance(member, Alias):
+        return member.value
+    return Unknown("an attribute that has code of its own") if isinstance(member, Thing) else member
+
+
+def is_a(m: Machine, value: object, cls: object) -> bool | Unknown:
+    """Whether a value is an object of a class, or of one below it."""
+    if isinstance(value, Unknown) or isinstance(cls, Unknown):
+        return Unknown()
+    if not isinstance(value, Thing):
+        return False if isinstance(value, str | int | float | list | dict | Box | None) else Unknown()
+    wanted = cls.name if isinstance(cls, ClassValue) else str(cls)
+    own = find(m, value.cls)
+    if own is None:
+        return is_below(m, value.cls, wanted)
+    line = ancestry(m, own)
+    names = [name for each in line.classes for name in (each.name, *each.node.interfaces, *each.node.bases)]
+    if any(name.lower() == wanted.lower() for name in names):
+        return True
+    outside = [name for name in names if find(m, name) is None]
+    found = [is_below(m, name, wanted) for name in outside]
+    if True in found:
+        return True
+    unknown = next((each for each in found if isinstance(each, Unknown)), None)
+    return Unknown(line.strange) if line.strange else False if unknown is None else unknown

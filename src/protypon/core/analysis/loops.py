@@ -1,0 +1,146 @@
+"""Loops, turn by turn as long as they can be counted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from protypon.core.analysis.machine import Frame, LoopTargets, Machine, why_at
+from protypon.core.analysis.places import assign, lose
+from protypon.core.languages.code import (
+    Each,
+    Statement,
+    While,
+)
+from protypon.core.languages.values import Alias, Box, Unknown
+
+MOST_TURNS = 1000
+"""How many turns of a loop are told apart."""
+BROKEN, ENDED = "broken off", "ended"
+
+
+def each(m: Machine, statement: Each, frame: Frame) -> None:
+    over = m.value(statement.over, frame)
+    entries = frame.file.semantics.entries(over)
+    loop = LoopTargets()
+    if statement.aliases:
+        _each_alias(m, statement, frame, loop)
+        return
+
+    def run() -> object:
+        if isinstance(entries, Unknown) or len(entries) > MOST_TURNS:
+            m.follow.may_be_called(m, ("current", "__iter__", "getIterator", "__next__"))
+            why = why_at(frame, statement.line, "a loop that can't be counted")
+            unknown = Unknown("an item of a list that is not known")
+            m.control.may_raise(why)
+            m.control.repeat(why, lambda: _turn(m, statement, frame, loop, unknown, unknown))
+        else:
+            _counted(m, statement, frame, loop, over, entries)
+        return ENDED
+
+    _ended(m, statement.other, frame, loop, run)
+
+
+def _counted(
+    m: Machine, statement: Each, frame: Frame, loop: LoopTargets, over: object, entries: list[tuple[object, object]]
+) -> None:
+    """A loop over items that are known; if a turn changes a list that is shared, nobody knows how it goes on."""
+    before = over.value if isinstance(over, Box) else None
+    for key, item in entries:
+        _turn(m, statement, frame, loop, key, item.value if isinstance(item, Alias) else item)
+        if isinstance(over, Box) and over.value is not before:
+            why = why_at(frame, statement.line, "a loop over a list that it changes")
+            m.control.may_raise(why)
+            m.control.repeat(why, partial(_turn, m, statement, frame, loop, Unknown(why), Unknown(why)))
+            return
+
+
+def _turn(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, key: object, item: object) -> None:
+    def run() -> None:
+        if statement.key is not None:
+            assign(m, statement.key, key, frame)
+        if statement.item is not None:
+            assign(m, statement.item, item, frame)
+        m.block(statement.body, frame)
+
+    m.step()
+    outer = frame.env
+    frame.env = m.scope(outer) if statement.scoped else outer
+    try:
+        m.control.catching(loop.next, run)
+    finally:
+        frame.env = outer
+
+
+def _each_alias(m: Machine, statement: Each, frame: Frame, loop: LoopTargets) -> None:
+    """A loop that may change the items of what it goes through: neither that nor the variable is known from here on."""
+    why = why_at(frame, statement.line, "a loop whose items may be changed")
+
+    def run() -> object:
+        for target in (statement.item, statement.over):
+            if target is not None:
+                lose(m, target, why, frame)
+        item = Unknown(why)
+        m.control.repeat(why, lambda: _turn_alias(m, statement, frame, loop, item))
+        return ENDED
+
+    _ended(m, statement.other, frame, loop, run)
+
+
+def _turn_alias(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, item: object) -> None:
+    def run() -> None:
+        if statement.key is not None:
+            assign(m, statement.key, item, frame)
+        m.block(statement.body, frame)
+
+    m.step()
+    m.control.catching(loop.next, run)
+
+
+def while_holds(m: Machine, statement: While, frame: Frame) -> None:
+    loop = LoopTargets()
+    why = why_at(frame, statement.line, "a loop that can't be counted")
+
+    def turn() -> None:
+        m.control.catching(loop.next, lambda: m.block(statement.body, frame))
+        for step in statement.step:
+            m.value(step, frame)
+
+    def tested_turn() -> None:
+        m.value(statement.test, frame)
+        turn()
+
+    def run() -> object:
+        if statement.first:
+            turn()
+        for _ in range(MOST_TURNS):
+            m.step()
+            test = m.truth(m.value(statement.test, frame), frame)
+            if isinstance(test, Unknown):
+                break
+            if not test:
+                return ENDED
+            turn()
+        m.control.repeat(why, tested_turn)
+        m.value(statement.test, frame)
+        return ENDED
+
+    _ended(m, statement.other, frame, loop, run)
+
+
+def _ended(
+    m: Machine, other: tuple[Statement, ...], frame: Frame, loop: LoopTargets, run: Callable[[], object]
+) -> None:
+    """Run a loop, and what is to be done where it was not broken off."""
+    frame.loops.append(loop)
+    depth = len(frame.loops)
+    try:
+        found = m.control.catching(loop.end, run)
+    finally:
+        del frame.loops[depth - 1 :]
+    if not other or (BROKEN in found and ENDED not in found):
+        return
+    if BROKEN in found:
+        m.control.perhaps("a loop is broken off or not", lambda: m.block(other, frame))
+    else:
+        m.block(other, frame)

@@ -1,0 +1,179 @@
+"""Errors: what is tried, what handles them, and what is done in any case."""
+
+from __future__ import annotations
+
+from contextlib import nullcontext
+
+from protypon.core.analysis import classes, objects
+from protypon.core.analysis.control import NOWHERE, OVER, Leaving
+from protypon.core.analysis.machine import Frame, Machine, why_at
+from protypon.core.analysis.places import assign, bind_name
+from protypon.core.analysis.values import Thing
+from protypon.core.languages.code import (
+    Expression,
+    Handler,
+    Try,
+    Var,
+    With,
+)
+from protypon.core.languages.values import Unknown
+
+UNKNOWN_ERROR = Var("\0any error")
+
+
+def follow_try(m: Machine, statement: Try, frame: Frame) -> None:
+    if not statement.last:
+        _tried(m, statement, frame)
+        return
+    first = len(m.control.exits)
+    leaving: Leaving | None = None
+    try:
+        _tried(m, statement, frame)
+    except Leaving as left:
+        leaving = left
+    if leaving is not None and leaving.target is OVER and leaving.kind != "raise":
+        raise leaving
+    inside = m.control.exits[first:]
+    with m.memory.watched() as start:
+        nowhere = leaving is not None and leaving.target is NOWHERE
+        if nowhere:
+            m.memory.settle(inside, False, "every way has left before it")
+        place = m.memory.place
+        with m.doubting("every way has left before it") if nowhere else nullcontext():
+            m.block(statement.last, frame)
+        changed = m.memory.changes(place)
+        if nowhere:
+            m.memory.take_back(start)
+        for cell, (holder, key, _) in changed.items():
+            for exit in inside:
+                exit.cells[cell] = (holder, key, Unknown("what is done in any case changes it"))
+    if leaving is not None:
+        raise leaving
+
+
+def _tried(m: Machine, statement: Try, frame: Frame) -> None:
+    """The body of a ``try`` with its handlers."""
+    if not statement.handlers:
+        m.block((*statement.body, *statement.other), frame)
+        return
+    token, ended = object(), object()
+    m.control.tries.append(token)
+    depth = len(m.control.tries)
+    left: Leaving | None = None
+    try:
+        m.block(statement.body, frame)
+    except Leaving as leaving:
+        left = leaving
+    finally:
+        del m.control.tries[depth - 1 :]
+    _handled(m, statement, frame, token, ended, left)
+
+
+def _handled(m: Machine, statement: Try, frame: Frame, token: object, ended: object, left: Leaving | None) -> None:
+    control = m.control
+    raised = left is not None and left.target is token
+    if not raised and not control.waiting(token):
+        if left is not None:
+            raise left
+        m.block(statement.other, frame)
+        return
+
+    def run() -> None:
+        values: list[object] = [left.value] if left is not None and raised else []
+        if left is None:
+            control.put_by(Leaving("ended", ended), "an error is raised or not")
+        elif not raised:
+            control.put_by(left, "an error is raised or not")
+        values += [exit.value for exit in control.arrive(token, raised)]
+        _handle(m, statement, frame, values, 0)
+
+    def without_error() -> object:
+        run()
+        return None
+
+    waited = control.catching(ended, without_error)
+    if left is None and statement.other:
+        if len(waited) == 1:
+            m.block(statement.other, frame)
+        else:
+            control.perhaps("an error is raised or not", lambda: m.block(statement.other, frame))
+
+
+def _handle(m: Machine, statement: Try, frame: Frame, values: list[object], number: int) -> None:
+    """The first handler that fits an error, from a number on."""
+    if number == len(statement.handlers):
+        raise_value(m, values)
+    handler = statement.handlers[number]
+    fits = _fits(m, handler, values, frame)
+    if fits is True:
+        _run_handler(m, handler, values, frame)
+    elif fits is False:
+        _handle(m, statement, frame, values, number + 1)
+    else:
+        m.control.fork(
+            why_at(frame, handler.line, "an error that can't be known"),
+            lambda: _run_handler(m, handler, values, frame),
+            lambda: _handle(m, statement, frame, values, number + 1),
+        )
+
+
+def raise_value(m: Machine, values: list[object]) -> None:
+    """Raise an error to whoever handles it; where nobody does, the program is over."""
+    value = values[0] if len(values) == 1 else Unknown("one of several errors")
+    m.last = m.site()
+    m.control.leave("raise", m.control.tries[-1] if m.control.tries else OVER, value)
+
+
+def _fits(m: Machine, handler: Handler, values: list[object], frame: Frame) -> bool | Unknown:
+    if not handler.types:
+        return True
+    wanted = [_class_handled(m, type_, frame) for type_ in handler.types]
+    found = {_is_one(m, value, wanted) for value in values}
+    return found.pop() if len(found) == 1 else Unknown("one of several errors")
+
+
+def _class_handled(m: Machine, node: Expression, frame: Frame) -> object:
+    """The class that a handler is for; a bare name may be one of the language's own."""
+    found = classes.class_value(m, node, frame)
+    own = isinstance(node, Var) and frame.file.semantics.bases(node.name) is not None
+    return node.name if own and isinstance(node, Var) and isinstance(found, Unknown) else found
+
+
+def _is_one(m: Machine, value: object, wanted: list[object]) -> bool | Unknown:
+    unknown: Unknown | None = None
+    for cls in wanted:
+        found = classes.is_a(m, value, cls)
+        if found is True:
+            return True
+        unknown = found if isinstance(found, Unknown) else unknown
+    return unknown if unknown is not None else False
+
+
+def _run_handler(m: Machine, handler: Handler, values: list[object], frame: Frame) -> None:
+    value = values[0] if len(values) == 1 else Unknown("one of several errors")
+    if handler.name:
+        bind_name(m, handler.name, value, frame)
+    frame.handling.append(value)
+    try:
+        m.block(handler.body, frame)
+    finally:
+        frame.handling.pop()
+
+
+def follow_with(m: Machine, statement: With, frame: Frame) -> None:
+    """Contexts; any of them may swallow an error of the body."""
+    exits: list[Thing] = []
+    for value, target in statement.contexts:
+        context = m.value(value, frame)
+        entered: object = Unknown("what a context gives")
+        if isinstance(context, Thing):
+            entered = objects.call_method(m, context, "__enter__", [])
+            exits.append(context)
+        else:
+            m.control.may_raise("a context may fail")
+        if target is not None:
+            assign(m, target, entered, frame)
+    unknown = Handler((UNKNOWN_ERROR,), "", (), statement.line)
+    follow_try(m, Try(statement.body, (unknown,), (), (), statement.line), frame)
+    for context in reversed(exits):
+        objects.call_method(m, context, "__exit__", [Unknown("an error, or none")] * 3)
