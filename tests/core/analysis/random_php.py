@@ -80,7 +80,7 @@ class RandomPhp:
 
     def text(self) -> str:
         return self.pick(
-            lambda: self.rng.choice(("'a'", "'5'", '"t\\n"', "'abc'", "''", "'0'")), lambda: f'"[{self.rng.choice(("$b", "{$b}"))}]"' if False else "'q'",
+            lambda: self.rng.choice(("'a'", "'5'", '"t\\n"', "'abc'", "''", "'0'")), lambda: "'q'",
             lambda: f"gettype({self.var()})",
         )  # fmt: skip
 
@@ -208,7 +208,7 @@ class RandomPhp:
         return self.pick(
             lambda: f"echo {self.scalar()}, ' ';", lambda: f"print {self.scalar()};", lambda: self.shown(self.rng.choice("abcde")),
             lambda: f"?>text <?= {self.scalar()} ?> end<?php ",
-            lambda: 'echo "[' + self.rng.choice(("$t", "{$t}", "${t}")) + ']";' if False else "echo 'p';",
+            lambda: "echo 'p';",
         )  # fmt: skip
 
     def marked(self) -> str:
@@ -313,10 +313,7 @@ class RandomPhp:
     def function(self) -> str:
         name = self.fresh("fn")
         inside, self.inside = self.inside, True
-        params = [
-            self.rng.choice(("", "int ", "?string ", "")) * 0 + f"$p{n}" + self.rng.choice(("", f" = {self.literal()}"))
-            for n in range(self.rng.randint(0, 3))
-        ]
+        params = [f"$p{n}" + self.rng.choice(("", f" = {self.literal()}")) for n in range(self.rng.randint(0, 3))]
         if any("=" in p for p in params):
             params = [p if "=" in p else f"{p} = null" for p in params]
         body = [self.statement(False) for _ in range(self.rng.randint(1, 3))]
@@ -365,7 +362,7 @@ _SCALARS: list[Callable[[RandomPhp], str]] = [
     lambda r: f"({r.number_value()} . {r.text()})", lambda r: f"({r.condition()} ? {r.scalar()} : {r.scalar()})",
     lambda r: f"strtoupper({r.text()})", lambda r: f"({r.number_value()} <=> {r.number_value()})", lambda r: f"({r.number_value()} % 4)",
     lambda r: f"({r.number_value()} / 2)", lambda r: f"({r.number_value()} & 5)", lambda r: f"implode(',', array_keys((array) {r.var()}))",
-    lambda r: f"json_encode({r.var()})" if False else "'s'", lambda r: f"({r.literal()} == {r.literal()} ? 't' : 'f')",
+    lambda r: "'s'", lambda r: f"({r.literal()} == {r.literal()} ? 't' : 'f')",
     lambda r: f"({r.literal()} <= {r.literal()} ? 't' : 'f')", lambda r: f"(2 ** {r.number_value()} > 3 ? 1 : 0)",
 ]  # fmt: skip
 _STATEMENTS: list[Callable[[RandomPhp], str]] = [

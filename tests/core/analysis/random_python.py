@@ -98,7 +98,7 @@ class RandomPython:
             return "'t'"
         self.depth += 1
         made = self.rng.choice(
-            ("'a'", "'5'", '"q\\n"', "''", f"str({self.number_value()})", f"f'<{{{self.number_value().replace(chr(39), chr(34))}}}>'" if False else "f'<{a}>'",
+            ("'a'", "'5'", '"q\\n"', "''", f"str({self.number_value()})", "f'<{a}>'",
              f"({self.text()} + {self.text()})", f"({self.text()} * 2)", f"type({self.var()}).__name__", f"{self.text()}.upper()",
              f"'-'.join(['p', {self.text()}])", f"'ab'[{self.rng.randint(-1, 1)}]")
         )  # fmt: skip
