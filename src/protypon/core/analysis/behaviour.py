@@ -9,6 +9,7 @@ from typing import NamedTuple, TypeVar, cast
 
 from protypon.core.analysis import classes
 from protypon.core.analysis.following import FOLLOWING
+from protypon.core.analysis.holding import Way, ways_to
 from protypon.core.analysis.machine import Machine
 from protypon.core.analysis.site import PageRun, SiteRun, page_kinds
 from protypon.core.analysis.state import Firing, State
@@ -100,6 +101,10 @@ class Behaviour:
         line = classes.ancestry(machine, cls).classes if cls is not None else []
         names = (each.file.code.functions[number].name for each in line for number in each.node.methods)
         return tuple(f"{owner}::{name.rpartition('::')[2]}" for name in names)
+
+    def ways_to(self, target: object) -> Iterator[Way]:
+        """How other code can ask for an object of the lineage, the plainest first."""
+        return ways_to((self.alike or self).site.loaded, target)
 
     @property
     def _asked(self) -> Machine:

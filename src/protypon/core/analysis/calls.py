@@ -6,7 +6,7 @@ from functools import partial
 
 from msgspec.structs import replace
 
-from protypon.core.analysis import classes, objects, outside
+from protypon.core.analysis import classes, enumerations, objects, outside, raising
 from protypon.core.analysis.asking import Asking
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine
 from protypon.core.analysis.places import Slot, place_of, read_name, referring
@@ -270,9 +270,8 @@ def call(m: Machine, target: object, given: list[object], named: dict[str, objec
         return any_function(m, target, given, named)
     if isinstance(target, str) and "::" in target:
         owner, _, name = target.lstrip("\\").partition("::")
-        return _without_method(
-            m, classes.find(m, owner) or foreign(f"{owner} is not known"), "__callStatic", name, given, named
-        )
+        cls = classes.find(m, owner) or foreign(f"{owner} is not known")
+        return _without_method(m, cls, name, given, named, m.frames[-1])
     if isinstance(target, str) and m.frames:
         return _native_called(m, target, given, named)
     if isinstance(target, list) and len(target) == 2 and isinstance(target[1], str):
@@ -371,6 +370,7 @@ def _of_class(m: Machine, owner: object, scope: str, name: str, node: Invoke, fr
         static = frame.static if scope in ("self", "parent", "static") and frame.static else found.static
         closure = Closure(found.function, found.file, None, None, found.cls, static)
         return call_closure(m, closure, this, node, frame)
+    _refuse(m, owner, name, ("__call", "__callStatic"), frame)
     given, named = m.given(node, frame)
     if isinstance(owner, str):
         if classes.own_bases(m, owner) is None:
@@ -378,22 +378,39 @@ def _of_class(m: Machine, owner: object, scope: str, name: str, node: Invoke, fr
         m.hand_out([*given, *named.values()], f"{owner}::{name}")
         m.control.may_raise(f"{owner}::{name} may fail")
         return foreign(f"what {owner}::{name} gives is not known")
-    return _without_method(m, owner, "__callStatic", name, given, named)
+    return _without_method(m, owner, name, given, named, frame)
 
 
 def _without_method(
-    m: Machine, owner: object, magic: str, name: str, given: list[object], named: dict[str, object]
+    m: Machine, owner: object, name: str, given: list[object], named: dict[str, object], frame: Frame
 ) -> object:
-    found = classes.method(m, owner, magic)
-    if isinstance(found, Closure):
-        return m.enter(found, [name, list(given)], {}, None)
+    """A method that a class does not have, or that can't be seen: one for all names, of the object that calls it or of the class."""
+    if isinstance(owner, ClassValue) and owner.node.kind == "enum" and name.lower() in enumerations.METHODS:
+        return enumerations.ask(m, owner, name.lower(), given)
+    this = frame.this if isinstance(frame.this, Thing) and classes.is_a(m, frame.this, owner) is not False else None
+    for magic, on in (("__call", this), ("__callStatic", None)):
+        found = classes.method(m, owner, magic) if on is not None or magic == "__callStatic" else None
+        if isinstance(found, Closure):
+            return m.enter(found, [name, list(given)], {}, on)
+        if isinstance(found, Unknown):
+            break
+    _refuse(m, owner, name, ("__call", "__callStatic"), frame)
     m.hand_out([*given, *named.values()], name)
     if isinstance(found, Unknown) and not found.foreign:
         return outside.any_method(m, name, given, named, found.why)
     m.control.may_raise(f"there may be no {name}")
-    if found is None and isinstance(owner, ClassValue):
+    return foreign(found.why if isinstance(found, Unknown) else f"there is no {name}")
+
+
+def _refuse(m: Machine, owner: object, name: str, magic: tuple[str, ...], frame: Frame) -> None:
+    """Raise the error of PHP for a method that a class certainly does not have (before any argument is worked out)."""
+    if not isinstance(owner, ClassValue) or not owner.file.folds:
+        return
+    if owner.node.kind == "enum" and name.lower() in enumerations.METHODS:
+        return
+    if all(classes.method(m, owner, each, frame) is None for each in (name, *magic)):
         m.unsupplied("method", f"{owner.name}::{name}")
-    return foreign(found.why if found is not None else f"there is no {name}")
+        raising.raise_error(m, "Error")
 
 
 def _method(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
@@ -416,6 +433,7 @@ def _method_on(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
             return call_closure(m, found, on, node, frame)
         if not frame.file.semantics.COPIES:
             return _valued(m, objects.attribute(m, on, node.name, frame), node, frame)
+        _refuse(m, classes.find(m, on.cls), node.name, ("__call",), frame)
     if isinstance(on, ClassValue):
         value = objects.static(m, on, node.name, frame)
         return _valued(m, value, node, frame)
@@ -427,7 +445,7 @@ def _method_called(m: Machine, on: object, name: str, given: list[object], named
     """A method of what is no class of the lineage, or of what can't be known."""
     frame = m.frames[-1]
     if isinstance(on, str) and frame.file.semantics.COPIES and classes.find(m, on) is not None:
-        return _without_method(m, classes.find(m, on), "__callStatic", name, given, named)
+        return _without_method(m, classes.find(m, on), name, given, named, frame)
     if isinstance(on, Thing):
         found = classes.method(m, on.cls, name, frame)
         if isinstance(found, Closure):
@@ -435,6 +453,7 @@ def _method_called(m: Machine, on: object, name: str, given: list[object], named
         magic = classes.method(m, on.cls, "__call", frame)
         if isinstance(magic, Closure):
             return m.enter(magic, [name, list(given)], {}, on)
+        _refuse(m, classes.find(m, on.cls), name, ("__call",), frame)
         m.hand_out([on, *given, *named.values()], name)
         if isinstance(found, Unknown):
             return outside.any_method(m, name, given, named, found.why)

@@ -178,7 +178,28 @@ def own_member(cls: ClassValue, name: str, kinds: tuple[str, ...]) -> object | N
 
 
 def method(m: Machine, cls: object, name: object, frame: Frame | None = None) -> Closure | Unknown | None:
-    """The function that a name means as a method; None where the class has none."""
+    """The function that a name means as a method; None where the class has none, or where code in a ``frame`` can't see it."""
+    found = _method(m, cls, name, frame)
+    hidden = frame is not None and isinstance(found, Closure) and not is_visible(m, found, frame)
+    return None if hidden else found
+
+
+def is_visible(m: Machine, found: Closure, frame: Frame | None) -> bool:
+    """Whether a method can be called by code of a frame; None stands for code in no class.
+
+    PHP manual, Visibility: private methods are seen by the class that has them, protected ones along its line.
+    """
+    words = found.function.modifiers
+    if "private" not in words and "protected" not in words:
+        return True
+    own = find(m, frame.cls) if frame is not None and frame.cls else None
+    owner = find(m, found.cls)
+    if own is None or owner is None or "private" in words:
+        return own is owner is not None
+    return own in ancestry(m, owner).classes or owner in ancestry(m, own).classes
+
+
+def _method(m: Machine, cls: object, name: object, frame: Frame | None) -> Closure | Unknown | None:
     if isinstance(cls, str):
         cls = find(m, cls) or foreign(f"{cls} is a class from elsewhere")
     if isinstance(cls, Unknown):

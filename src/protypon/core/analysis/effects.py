@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from protypon.core.analysis.classes import is_visible
 from protypon.core.analysis.machine import Effect, Frame, Machine, Roles
 from protypon.core.analysis.state import (
     Anywhere,
@@ -185,6 +186,8 @@ def _elsewhere(m: Machine, name: str) -> bool:
 
 def _run(m: Machine, callback: Callback, given: list[object], frame: Frame) -> Ran:
     closure, _ = m.closure_of(callback.target)
+    if closure is not None and not is_visible(m, closure, None):
+        closure = None
     outer, m.out = m.out, []
     open_before = len(m.buffers)
     ran = Ran(callback, closure, m.out, doubt=callback.doubt or m.doubt)

@@ -364,11 +364,11 @@ def constant(m: Machine, owner: object, key: object, frame: Frame) -> object:
     member = found.member
     assert isinstance(member, Member)
     if member.kind == "case":
-        return _case(m, found.owner, member)
+        return case_of(m, found.owner, member)
     return _in_class(m, found.owner, member.value) if member.value is not None else None
 
 
-def _case(m: Machine, owner: ClassValue, member: Member) -> object:
+def case_of(m: Machine, owner: ClassValue, member: Member) -> Thing:
     """The one object of a case."""
     key = f"case {member.name}"
     if key not in owner.statics:
@@ -377,7 +377,9 @@ def _case(m: Machine, owner: ClassValue, member: Member) -> object:
         if member.value is not None:
             made.values["value"] = _in_class(m, owner, member.value)
         owner.statics[key] = made
-    return owner.statics[key]
+    found = owner.statics[key]
+    assert isinstance(found, Thing)
+    return found
 
 
 def truth_of(m: Machine, on: Thing, frame: Frame) -> bool | Unknown:

@@ -164,6 +164,7 @@ def any_method(m: Machine, name: str, given: list[object], named: dict[str, obje
                 thing = unknown_thing(m, cls)
                 label = f"an object that can't be known may be a {cls.name}"
                 m.control.repeat(label, partial(m.enter, closure, list(given), named, thing))
+    m.control.may_raise(why)
     return Unknown(why)
 
 

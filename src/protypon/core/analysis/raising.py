@@ -117,6 +117,11 @@ def _handle(m: Machine, statement: Try, frame: Frame, values: list[object], numb
         )
 
 
+def raise_error(m: Machine, name: str) -> None:
+    """Raise an error of one of the language's own classes."""
+    raise_value(m, [m.thing(name)])
+
+
 def raise_value(m: Machine, values: list[object]) -> None:
     """Raise an error to whoever handles it; where nobody does, the program is over."""
     value = values[0] if len(values) == 1 else Unknown("one of several errors")

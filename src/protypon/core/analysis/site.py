@@ -37,10 +37,11 @@ class SiteRun(SiteSetting):
 
     def load(self) -> State:
         """The state when all code has loaded and the platform's moments have passed."""
-        return self._loaded.state
+        return self.loaded.state
 
     @cached_property
-    def _loaded(self) -> Loading:
+    def loaded(self) -> Loading:
+        """All code loaded."""
         run = Loading(self).load()
         self.budget.left -= run.machine.steps
         return run
@@ -49,12 +50,12 @@ class SiteRun(SiteSetting):
         """A run with all code loaded, for a page of a kind; loaded anew only where that hung on the kind."""
         run = Loading(self)
         run.machine.page_kind = kind
-        return run.go_on_from(self._loaded) if self._loaded.can_be_copied else run.load()
+        return run.go_on_from(self.loaded) if self.loaded.can_be_copied else run.load()
 
     def render(self, kind: str) -> PageRun:
         """The state after a page of a kind."""
         run = self._begun(kind)
-        before = run.machine.steps if self._loaded.can_be_copied else 0
+        before = run.machine.steps if self.loaded.can_be_copied else 0
         begins = len(run.state.firings)
         page = PageRendering(run)
         template = page_template(self.resolver, self.platform, kind)

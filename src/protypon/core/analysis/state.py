@@ -254,6 +254,8 @@ def label_of(target: object) -> str:
         return target.name or f"the function at {target.file.path} line {target.function.line}"
     if isinstance(target, Bound):
         return f"{target.thing.cls}::{target.name}"
+    if isinstance(target, Thing):
+        return f"{target.cls}::__invoke"
     if isinstance(target, list) and len(target) == 2 and isinstance(target[1], str):
         owner = target[0].cls if isinstance(target[0], Thing) else target[0]
         return f"{owner}::{target[1]}" if isinstance(owner, str) else f"?::{target[1]}"
@@ -287,13 +289,3 @@ def same_target(a: object, b: object, folds: bool) -> bool | None:
 def _owned(target: object) -> bool:
     """A method of one object, which no name stands for."""
     return isinstance(target, Bound) or (isinstance(target, list) and isinstance(target[0], Thing))
-
-
-def closure_of(state: State, callback: Callback) -> Closure | None:
-    """The function that a callback stands for, as far as it is known."""
-    if isinstance(callback.target, Closure):
-        return callback.target
-    if not isinstance(callback.target, str):
-        return None
-    declared = state.functions.get(callback.target) or state.functions.get(callback.target.lower())
-    return declared.closure if declared is not None else None

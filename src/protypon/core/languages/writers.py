@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, Protocol, cast
 
 from protypon.core.languages.registry import LANGUAGES, module_of
@@ -84,6 +85,15 @@ class Writer(Protocol):
 
     @staticmethod
     def variable(name: str) -> str: ...
+
+    @staticmethod
+    def object_at(root: str, owner: str, name: str, attributes: Sequence[str], quote: str) -> str:
+        """An expression that gives an object in any file: a ``global`` variable, an ``attribute`` of a class or what a
+        ``call`` gives, and attributes of that; empty where other files can't ask so."""
+
+    @staticmethod
+    def method(on: str, name: str, quote: str) -> str:
+        """A method of an object as a callback."""
 
     @staticmethod
     def rest(name: str) -> str:

@@ -14,7 +14,7 @@ from protypon.core.units.coder import coder
 from protypon.core.units.draft import Draft
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.steps import Removal
-from protypon.core.units.taking_out import meanings_in, out_of
+from protypon.core.units.taking_out import is_called, meanings_in, out_of
 
 Mended = tuple[Draft, Record, str]
 """The draft, the record of the unit, and what was done."""
@@ -35,10 +35,10 @@ def changed_calls(
         if found is None or found[0].does not in does:
             continue
         meaning, roles = found
-        if roles.get("point") != point or str(roles.get("callback")).lower() != callback.lower():
+        if roles.get("point") != point or not is_called(roles.get("callback"), callback):
             continue
         for role, value in does[meaning.does].items():
-            if roles.get(role) != value:
+            if roles.get(role) != value and not (role == "callback" and is_called(roles.get(role), str(value))):
                 data = _with_argument(data, span, meaning, role, code.literal(value))
                 span = next(s for s in made.calls(data) if s.start == span.start)
     return draft.with_file(path, data)

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from protypon.core.analysis.behaviour import Behaviour
-from protypon.core.analysis.state import Callback, closure_of
+from protypon.core.analysis.callbacks import closure_of
+from protypon.core.analysis.state import Callback
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.code import Function, Invoke, Node, walk
 from protypon.core.languages.registry import LANGUAGES, coded, is_coded

@@ -7,7 +7,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from protypon.core.analysis.behaviour import Behaviour
-from protypon.core.analysis.state import Callback, State, closure_of, ordered
+from protypon.core.analysis.callbacks import closure_of
+from protypon.core.analysis.state import Callback, State, ordered
 from protypon.core.analysis.values import Closure
 from protypon.core.units.parent_functions import Origin
 

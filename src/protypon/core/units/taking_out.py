@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
-from protypon.core.languages.code import Code, Do, Fn, Invoke, Lit, Return, Var, bodies, walk
+from protypon.core.languages.code import Code, Do, Fn, Invoke, Items, Lit, Return, Var, bodies, walk
 from protypon.core.languages.registry import coded
 from protypon.core.languages.spans import Piece
 from protypon.core.languages.text_edits import line_of, without
@@ -177,7 +177,16 @@ def _roles(node: Any, meaning: Meaning) -> dict[str, Any]:
 def _plain(part: Any) -> Any:
     if isinstance(part, Lit):
         return part.value
+    if isinstance(part, Items) and len(part.pairs) == 2 and isinstance(method := part.pairs[1][1], Lit):
+        owner = part.pairs[0][1]
+        return f"{owner.value if isinstance(owner, Lit) else ''}::{method.value}"
     return part.name if isinstance(part, Var) else None
+
+
+def is_called(given: Any, label: str) -> bool:
+    """Whether what a call gives for a callback is one of a name; of a method of an object that is not known, whether it is called so."""
+    name, wanted = str(given).lower().removeprefix("?"), label.lower()
+    return name == wanted or (name.startswith("::") and wanted.endswith(name))
 
 
 def lower(value: Any) -> Any:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from protypon.core.languages.spans import (
@@ -242,6 +242,20 @@ def function(name: str, parameters: list[str], body: list[str], indent: str) -> 
 
 def variable(name: str) -> str:
     return "$" + name
+
+
+def object_at(root: str, owner: str, name: str, attributes: Sequence[str], quote: str) -> str:
+    cls, name = "\\" + owner if "\\" in owner else owner, name.removeprefix("$")
+    roots = {
+        "global": f"$GLOBALS[{literal(name, quote)}]",
+        "attribute": f"{cls}::${name}",
+        "call": f"{cls}::{name}()" if owner else f"{name}()",
+    }
+    return "->".join([roots[root], *attributes])
+
+
+def method(on: str, name: str, quote: str) -> str:
+    return f"[{on}, {literal(name, quote)}]"
 
 
 def rest(name: str) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from protypon.core.languages.spans import (
@@ -254,6 +254,14 @@ def function(name: str, parameters: list[str], body: list[str], indent: str) -> 
 
 def variable(name: str) -> str:
     return name
+
+
+def object_at(root: str, owner: str, name: str, attributes: Sequence[str], quote: str) -> str:
+    return ""  # each file has its own names
+
+
+def method(on: str, name: str, quote: str) -> str:
+    return f"{on}.{name}"
 
 
 def rest(name: str) -> str:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from protypon.core.analysis.state import Callback, closure_of
+from protypon.core.analysis.callbacks import closure_of
+from protypon.core.analysis.state import Callback
 from protypon.core.languages.code import Declare, Function, If, spreads
 from protypon.core.languages.registry import coded, is_coded
 from protypon.core.model.nouns import Record

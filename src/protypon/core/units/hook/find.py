@@ -5,22 +5,25 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from protypon.core.analysis.state import Callback, Detachment, closure_of
+from protypon.core.analysis.callbacks import closure_of
+from protypon.core.analysis.state import Callback, Detachment
 from protypon.core.files.listing import blob_digest
 from protypon.core.model.actions import Adopt, Drop, Mend, Points
-from protypon.core.model.errors import Usage
-from protypon.core.model.evidence import Evidence, Own, Present, Subject, Told, Unreached
+from protypon.core.model.errors import ProtyponError, Usage
+from protypon.core.model.evidence import Evidence, Lost, Own, Present, Stops, Subject, Told, Unreached
 from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units import claims
 from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, held, missing, unknown
 from protypon.core.units.draft import Draft
 from protypon.core.units.hook import write as hooks
 from protypon.core.units.hook.attach import attached
+from protypon.core.units.hook.behind import Stop, anew, stop_of, without
 from protypon.core.units.hook.claim import claim_of, compared, fires_unnamed, now_label, numbered
 from protypon.core.units.hook.fate import point_gone, renamed
 from protypon.core.units.parent_functions import functions_in
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
+from protypon.core.units.taking_out import is_called
 from protypon.core.units.world import World
 
 OPTIONS = frozenset({"--detach", "--order", "--attach"})
@@ -100,6 +103,9 @@ def _without_record(world: World, unit: Unit, callback: Callback, detachment: De
 def _listed(world: World, record: Record) -> Evidence:
     label = f"{record.source} {record.release}" if record.release else record.source
     subject = begun(world, record)
+    stopped = stop_of(world, record) if record.how in ("detach", "reorder") else None
+    if stopped is not None:
+        return _stops(world, subject, record, stopped)
     unknowable = unknown(world, subject, "points")
     if unknowable is not None:
         return unknowable
@@ -116,12 +122,25 @@ def _listed(world: World, record: Record) -> Evidence:
     return _there(world, subject, record, standing)
 
 
+def _stops(world: World, subject: Subject, record: Record, stopped: Stop) -> Stops:
+    """What it asks for so as to name the callback is not there any more."""
+    why = f"{shown(stopped.site)} {stopped.because}: the site stops"
+    try:
+        anew(without(Draft(world), record), record)
+    except ProtyponError as error:
+        told = Told(f"{why}; {error.message}", Drop)
+    else:
+        told = Told(f"{why}; {record.unit.name} can be taken off in another way", Mend)
+    subject = replace(subject, file=stopped.site.path, line=stopped.site.line, told={"fatal": told})
+    return Stops(subject, DOES_IN_VAIN, Lost(), why)
+
+
 def _tried(world: World, record: Record) -> Detachment | None:
     """The child's own try to take the callback off."""
-    name = (record.unit.name or "").lower()
+    name = record.unit.name or ""
     tries = [
         d for state in world.behaviour.states for d in state.detachments
-        if d.site.theme == world.child.slug and d.point == record.unit.path and (d.everything or d.label.lower() == name)
+        if d.site.theme == world.child.slug and d.point == record.unit.path and (d.everything or is_called(d.label, name))
     ]  # fmt: skip
     return tries[0] if tries else None
 

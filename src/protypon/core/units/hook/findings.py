@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from protypon.core.analysis.behaviour import Behaviour
-from protypon.core.analysis.state import Callback, Detachment, State, closure_of, same_target
+from protypon.core.analysis.callbacks import closure_of
+from protypon.core.analysis.state import Callback, Detachment, State, same_target
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.code import always_returns
 from protypon.core.languages.registry import coded, is_coded
@@ -16,6 +17,7 @@ from protypon.core.platform.schema import nearest
 from protypon.core.themes.reach import Location
 from protypon.core.units.hook import markup
 from protypon.core.units.places import shown
+from protypon.core.units.taking_out import is_called
 from protypon.core.units.world import World
 
 
@@ -83,7 +85,7 @@ def _detachments(world: World) -> Iterator[Finding]:
         number = "" if detachment.order is None else f" with order {detachment.order}"
         because = f"{shown(place)} takes {label} off {point}{number}, and that matches nothing: {why_unmatched(world.behaviour, detachment, state)}"
         known = any(c.point == point for c in state.callbacks) or point in world.behaviour.fired
-        if (point, label.lower()) in judged:
+        if any(point == p and is_called(label, name) for p, name in judged):
             continue
         unit = f"hook:{point}#{label}"
         if (place.path, place.line) in mendable:

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from typing import Any
 
 from protypon.core.analysis.behaviour import Behaviour
+from protypon.core.analysis.callbacks import closure_of
 from protypon.core.analysis.site import PageRun, page_kinds
-from protypon.core.analysis.state import Callback, Firing, State, closure_of
+from protypon.core.analysis.state import Callback, Firing, State
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.comments import above, summary
 from protypon.core.languages.values import Unknown

@@ -7,15 +7,15 @@ from typing import Any
 
 from protypon.core.model.nouns import Record
 from protypon.core.units.steps import Test
-from protypon.core.units.taking_out import lower, without_detached
+from protypon.core.units.taking_out import is_called, without_detached
 
 COUNTED = False
 
 
 def wrote(record: Record) -> Test:
-    point, name = record.unit.path, (record.unit.name or "").lower()
+    point, name = record.unit.path, record.unit.name or ""
     does = {"detach": ("detach",), "reorder": ("detach", "attach"), "attach": ("attach",)}.get(record.how, ())
-    return lambda m, r: m.does in does and r.get("point") == point and lower(r.get("callback")) == name
+    return lambda m, r: m.does in does and r.get("point") == point and is_called(r.get("callback"), name)
 
 
 def own_name(record: Record) -> str:

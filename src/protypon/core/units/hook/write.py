@@ -7,13 +7,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
-from protypon.core.analysis.state import Callback, closure_of
+from protypon.core.analysis.callbacks import closure_of
+from protypon.core.analysis.state import Callback
 from protypon.core.model.actions import Explain, Override, Points
 from protypon.core.model.errors import ProtyponError
 from protypon.core.platform.schema import nearest
 from protypon.core.units import run_differences
 from protypon.core.units.coder import Coder, coder, put
 from protypon.core.units.draft import Draft
+from protypon.core.units.hook.naming import names
 from protypon.core.units.parent_functions import own_function
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
@@ -48,46 +50,55 @@ class Off(NamedTuple):
 
     text: str
     moment: str
+    callback: str
+    """The expression that names it."""
 
 
 def taken_off(draft: Draft, callback: Callback, code: Coder) -> Off:
     """The statement that takes a callback off its point, at a moment when that works.
 
-    Raises LookupError where no moment that could be followed is late enough, or the callback has no name.
+    Raises LookupError where no moment that could be followed is late enough, or nothing names the callback.
     """
-    expression = off_call(code, callback)
-    for off in _moments(draft, callback, code, expression):
-        made, _, _ = put(draft, [off.text])
-        if is_off(made.world, callback):
-            return off
-    if "::" in callback.label:
-        raise LookupError(
-            f"{callback.label} is a method, and no call that names it so takes it off {callback.point}; write that by hand"
-        )
+    for name in names(draft.world, callback, code):
+        expression = _off_call(code, callback, name)
+        for text, moment in _moments(draft, callback, code, expression):
+            made, _, _ = put(draft, [text])
+            if is_off(made.world, callback) and _others(draft.world, callback) == _others(made.world, callback):
+                return Off(text, moment, name)
     raise LookupError(f"no moment is late enough to take {callback.label} off {callback.point}")
 
 
-def off_call(code: Coder, callback: Callback) -> str:
-    label = callback.label
-    if "?" in label or " " in label:
-        raise LookupError(f"{label} at {callback.point} has no name by which it could be taken off")
+def _others(world: World, callback: Callback) -> list[list[tuple[object, ...]]]:
+    """What else stands at all points in which order, but for what the child attaches: to ask for an object may make it too early."""
+    child = world.child.slug
+    return [
+        [
+            (c.point, c.site, c.moment)
+            for c in state.callbacks
+            if c.gone is None and c.site not in (callback.site,) and c.site.theme != child
+        ]
+        for state in world.behaviour.states
+    ]
+
+
+def _off_call(code: Coder, callback: Callback, name: str) -> str:
     if not isinstance(callback.order, int) and code.takes("detach", "order"):
-        raise LookupError(f"the order number of {label} at {callback.point} is made at run time")
+        raise LookupError(f"the order number of {callback.label} at {callback.point} is made at run time")
     order = code.order(callback.order, "detach") if isinstance(callback.order, int) else None
-    return code.call("detach", point=code.literal(callback.point), callback=code.literal(label), order=order)
+    return code.call("detach", point=code.literal(callback.point), callback=name, order=order)
 
 
-def _moments(draft: Draft, callback: Callback, code: Coder, expression: str) -> Iterator[Off]:
-    """Ways to write it, the plainest first: at once, at a moment of the platform, after what attaches it there."""
-    yield Off(code.writer.statement(expression), "")
+def _moments(draft: Draft, callback: Callback, code: Coder, expression: str) -> Iterator[tuple[str, str]]:
+    """Ways to write it, and when each takes effect, the plainest first: at once, at a moment of the platform, after what attaches it there."""
+    yield code.writer.statement(expression), ""
     if not code.has("attach"):
         return
     moments = list(dict.fromkeys([*code.rules.moments, *([callback.moment] if callback.moment != "loading" else [])]))
     for moment in moments:
-        yield Off(code.at_moment(moment, expression), moment)
+        yield code.at_moment(moment, expression), moment
     for moment in moments:
         last = _last(draft.world, moment, code.rules.numbers == "descending")
-        yield Off(code.at_moment(moment, expression, last), moment)
+        yield code.at_moment(moment, expression, last), moment
 
 
 def _last(world: World, moment: str, descending: bool) -> int:
@@ -220,12 +231,15 @@ def reordered(draft: Draft, point: str, label: str, number: int, file: str = "")
     try:
         if not (code.has("detach") and code.has("attach")):
             return _wrapped(draft, callback, number, code, words, file)
-        off = taken_off(draft, callback, code).text
+        off = taken_off(draft, callback, code)
         on = code.call(
-            "attach", point=code.literal(point), callback=code.literal(label), order=code.literal(number), takes=takes
+            "attach", point=code.literal(point), callback=off.callback, order=code.literal(number), takes=takes
         )
-        tries = [[off, code.writer.statement(on)]]
-        tries += [[off, code.at_moment(m, on)] for m in code.rules.moments]
+        tries = [[off.text, code.writer.statement(on)]]
+        tries += [[off.text, code.at_moment(m, on)] for m in code.rules.moments]
+        if off.moment:
+            last = _last(draft.world, off.moment, code.rules.numbers == "descending")
+            tries.append([off.text, code.at_moment(off.moment, on, last)])
         for blocks in tries:
             made, path, brought = put(draft, ["\n".join([words, *blocks])], file)
             if is_off(made.world, callback) and _runs_at(made.world, callback, number):
