@@ -91,10 +91,10 @@ class WritingTest(unittest.TestCase):
         made = writer("php")
         for seed in range(60):
             data = php_file(random.Random(seed))
-            for span in made.functions(data):
+            for span in made.declarations(data):
                 text = taken(data, span, made)
                 moved = b"<?php\nif (true) {\n" + indented(text, "      ", made) + b"\n}\n"
-                again = taken(moved, made.functions(moved)[0], made)
+                again = taken(moved, made.declarations(moved)[0], made)
                 self.assertEqual(again, text)
 
     @unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
@@ -105,7 +105,7 @@ class WritingTest(unittest.TestCase):
             for d in (php_file(random.Random(s)) for s in range(99))
             if b"if (!function_exists" in d and b"\r" not in d
         )
-        span = next(s for s in made.functions(data) if s.guard is not None)
+        span = next(s for s in made.declarations(data) if s.guard is not None)
         with tempfile.TemporaryDirectory() as folder:
             given = []
             for name, text in (

@@ -36,10 +36,13 @@ class CallSpan(NamedTuple):
     line: int
 
 
-class FunctionSpan(NamedTuple):
-    """One named function."""
+class DeclarationSpan(NamedTuple):
+    """One named function, class or method."""
 
+    kind: str
+    """``function``, ``class`` or ``method``."""
     name: str
+    """Of a method with its class before it: ``Class::name``."""
     begin: int
     """With the comments right above it, or above its guard."""
     start: int
@@ -111,14 +114,14 @@ def begin_of(node: Any) -> int:
     return with_comments(node, among, next(n for n, other in enumerate(among) if other.id == node.id))
 
 
-def function_span(name: str, whole: Any, end: int, guard: Any) -> FunctionSpan:
-    """The span of a function; of one in a guard, a comment above that counts where there is none inside."""
+def declaration_span(kind: str, name: str, whole: Any, end: int, guard: Any = None) -> DeclarationSpan:
+    """The span of a declaration; of one in a guard, a comment above that counts where there is none inside."""
     begin = begin_of(whole)
     if begin == whole.start_byte and guard is not None:
         above = begin_of(guard)
         begin = above if above < guard.start_byte else begin
     around = (guard.start_byte, guard.end_byte) if guard is not None else None
-    return FunctionSpan(name, begin, whole.start_byte, end, whole.start_point[1], around)
+    return DeclarationSpan(kind, name, begin, whole.start_byte, end, whole.start_point[1], around)
 
 
 def call_span(name: Any, node: Any, arguments: list[tuple[str, int, int]]) -> CallSpan:

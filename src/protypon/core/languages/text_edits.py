@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from protypon.core.languages.spans import FunctionSpan
+from protypon.core.languages.spans import DeclarationSpan
 from protypon.core.languages.writers import Writer
 
 
@@ -31,14 +31,14 @@ def style_of(data: bytes, writer: Writer, usual: str) -> Style:
     return Style(quote, indent, "\r\n" if crlf and crlf * 2 >= data.count(b"\n") else "\n")
 
 
-def taken(data: bytes, span: FunctionSpan, writer: Writer) -> bytes:
+def taken(data: bytes, span: DeclarationSpan, writer: Writer) -> bytes:
     """A function with the comment above it, as it would stand at the left edge, its lines ended by LF."""
     function = _shifted(data[span.start : span.end], data, span.start, span.column, writer)
     comment = _comment(data, span)
     return (comment + function).replace(b"\r\n", b"\n")
 
 
-def _comment(data: bytes, span: FunctionSpan) -> bytes:
+def _comment(data: bytes, span: DeclarationSpan) -> bytes:
     end = span.start
     if span.guard is not None and span.begin < span.guard[0]:
         end = span.guard[0]
@@ -56,8 +56,8 @@ def _shifted(text: bytes, data: bytes, start: int, column: int, writer: Writer) 
     at = start
     for number, line in enumerate(lines):
         if number and not any(a < at < b for a, b in kept):
-            lead = line[:column]
-            lines[number] = line[column:] if not lead.strip() else line.lstrip(b" \t")
+            lead, end = line[:column].rstrip(b"\r\n"), line[len(line.rstrip(b"\r\n")) :]
+            lines[number] = (line[column:] or end) if not lead.strip() else line.lstrip(b" \t")
         at += len(line)
     return b"".join(lines)
 
@@ -87,8 +87,8 @@ def renamed(text: bytes, names: Mapping[str, str], writer: Writer, folds: bool) 
     for call in writer.calls(whole):
         if _key(call.name, folds) in wanted:
             places.append((call.name_end - len(call.name.encode()), call.name_end, wanted[_key(call.name, folds)]))
-    for span in writer.functions(whole):
-        if _key(span.name, folds) in wanted:
+    for span in writer.declarations(whole):
+        if span.kind == "function" and _key(span.name, folds) in wanted:
             found = re.compile(rb"\b" + re.escape(span.name.encode()) + rb"\s*\(").search(whole, _word(whole, span))
             if found:
                 places.append((found.start(), found.start() + len(span.name.encode()), wanted[_key(span.name, folds)]))
@@ -99,7 +99,7 @@ def renamed(text: bytes, names: Mapping[str, str], writer: Writer, folds: bool) 
     return result + whole[at : begin + len(text)]
 
 
-def _word(whole: bytes, span: FunctionSpan) -> int:
+def _word(whole: bytes, span: DeclarationSpan) -> int:
     """Where a function's own name can begin: behind its marks, at the word that declares it."""
     found = re.compile(rb"(?m)^[ \t]*(?:async +)?(?:def|function)\b|\bfunction\b").search(whole, span.start)
     return found.end() if found else span.start

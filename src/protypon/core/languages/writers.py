@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Protocol, cast
 
 from protypon.core.languages.registry import LANGUAGES, module_of
-from protypon.core.languages.spans import CallSpan, FunctionSpan, Piece
+from protypon.core.languages.spans import CallSpan, DeclarationSpan, Piece
 
 
 class Writer(Protocol):
@@ -28,8 +28,8 @@ class Writer(Protocol):
         """Every call, and every mark, in a file."""
 
     @staticmethod
-    def functions(data: bytes) -> list[FunctionSpan]:
-        """Every named function that is no method."""
+    def declarations(data: bytes) -> list[DeclarationSpan]:
+        """Every named function, and every class that all files know, with its methods behind it."""
 
     @staticmethod
     def protected(data: bytes) -> list[tuple[int, int]]:

@@ -11,7 +11,7 @@ from protypon.core.analysis.state import Callback
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.code import Function, Invoke, Node, walk
 from protypon.core.languages.registry import LANGUAGES, coded, is_coded
-from protypon.core.languages.spans import FunctionSpan
+from protypon.core.languages.spans import DeclarationSpan
 from protypon.core.languages.text_edits import taken
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Theme
@@ -98,11 +98,11 @@ def own_function(world: World, name: str, file: str = "") -> Origin | None:
     return next((o for o in found if o.path == file), found[0] if found else None)
 
 
-def span_of(world: World, origin: Origin) -> tuple[bytes, FunctionSpan | None]:
+def span_of(world: World, origin: Origin) -> tuple[bytes, DeclarationSpan | None]:
     """A function's file, and where the function stands in it."""
     data = world.snapshot.read(origin.theme, origin.path)
     rule = world.platform.rule_of(origin.path)
-    spans = writer(rule.language).functions(data) if rule is not None else []
+    spans = writer(rule.language).declarations(data) if rule is not None else []
     return data, next((s for s in spans if s.start == origin.function.start), None)
 
 

@@ -17,12 +17,17 @@ from protypon.core.units.world import World
 class PastRelease(NamedTuple):
     """One kept release, as far as its code goes."""
 
-    functions: dict[str, bytes]
+    declared: dict[str, dict[str, bytes]]
+    """By kind of declaration and name."""
     fired: frozenset[str]
     attached: frozenset[tuple[str, str]]
     """Point and callback, where both are literal."""
     printed: frozenset[str] = frozenset()
     """Regions."""
+
+    @property
+    def functions(self) -> dict[str, bytes]:
+        return self.declared["function"]
 
 
 def past_release_of(world: World, record: Record) -> PastRelease | None:
@@ -58,13 +63,13 @@ def _files(world: World, files: dict[str, tuple[int, str]]) -> Iterator[tuple[st
 
 
 def _read(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
-    functions: dict[str, bytes] = {}
+    declared: dict[str, dict[str, bytes]] = {"function": {}, "class": {}, "method": {}}
     fired, attached, printed = set[str](), set[tuple[str, str]](), set[str]()
     for language, data, code in files:
         if is_written(language):
             made = writer(language)
-            for span in made.functions(data):
-                functions.setdefault(span.name, taken(data, span, made))
+            for span in made.declarations(data):
+                declared[span.kind].setdefault(span.name, taken(data, span, made))
         for meaning, call, name in said(code, world.platform.code):
             if meaning.does == "fire" and name:
                 fired.add(name)
@@ -83,4 +88,4 @@ def _read(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
                 given = [*mark.arguments, *(value for _, value in mark.named)]
                 if marked is not None and marked.does == "attach" and given and isinstance(given[0], Lit):
                     attached.add((str(given[0].value), function.name))
-    return PastRelease(functions, frozenset(fired), frozenset(attached), frozenset(printed))
+    return PastRelease(declared, frozenset(fired), frozenset(attached), frozenset(printed))

@@ -8,11 +8,11 @@ from typing import Any
 
 from protypon.core.languages.spans import (
     CallSpan,
-    FunctionSpan,
+    DeclarationSpan,
     Piece,
     call_span,
+    declaration_span,
     end_of_text,
-    function_span,
     numbered,
     source_of,
     squeezed,
@@ -27,6 +27,7 @@ BLANKS = 1
 HEAD = b"function "
 SKELETON = "<?php\n"
 _OPENED = ("class_declaration", "interface_declaration", "trait_declaration", "enum_declaration")
+_DECLARED = (*_OPENED, "function_definition")
 _TEXTS = ("string", "encapsed_string", "heredoc", "nowdoc", "text", "shell_command_expression")
 
 
@@ -93,10 +94,10 @@ def _known_by(node: Any, owner: str) -> tuple[str, str, str]:
         return f"function {name.lower()}", "method" if owner else "function", name
     if kind == "php_tag":
         return "head", "statement", ""
-    inner = _only_function(node)
+    inner = _only_declaration(node)
     if inner is not None:
-        name = text_of(inner.child_by_field_name("name"))
-        return f"function {name.lower()}", "function", name
+        what = "function" if inner.type == "function_definition" else "class"
+        return f"{what} {_name(inner).lower()}", what, _name(inner)
     if kind == "if_statement":
         return f"if {squeezed(node.child_by_field_name('condition').text)}", "statement", ""
     if kind == "expression_statement" and node.named_children:
@@ -124,25 +125,33 @@ def _argument_key(node: Any) -> str:
     return squeezed(node.text or b"", 60).strip("'\"")
 
 
-def _only_function(node: Any) -> Any:
-    """The function that is all there is in an ``if``."""
+def _only_declaration(node: Any) -> Any:
+    """The function or class that is all there is in an ``if``."""
     if node.type != "if_statement" or node.child_by_field_name("alternative") is not None:
         return None
     body = node.child_by_field_name("body")
     inner = [n for n in body.named_children if n.type != "comment"] if body is not None else []
-    return inner[0] if len(inner) == 1 and inner[0].type == "function_definition" else None
+    return inner[0] if len(inner) == 1 and inner[0].type in _DECLARED else None
 
 
-def functions(data: bytes) -> list[FunctionSpan]:
+def declarations(data: bytes) -> list[DeclarationSpan]:
     found = []
-    for node in walk(_root(data), lambda n: n.type not in (*_OPENED, "function_definition")):
-        if node.type != "function_definition":
+    for node in walk(_root(data), lambda n: n.type not in _DECLARED):
+        if node.type not in _DECLARED:
             continue
         block = node.parent
         outer = block.parent if block is not None and block.type in ("compound_statement", "colon_block") else None
-        guard = outer if outer is not None and _only_function(outer) is not None else None
-        found.append(function_span(text_of(node.child_by_field_name("name")), node, node.end_byte, guard))
+        guard = outer if outer is not None and _only_declaration(outer) is not None else None
+        kind, name = "function" if node.type == "function_definition" else "class", _name(node)
+        found.append(declaration_span(kind, name, node, node.end_byte, guard))
+        if kind == "class":
+            methods = (n for n in node.child_by_field_name("body").children if n.type == "method_declaration")
+            found += [declaration_span("method", f"{name}::{_name(n)}", n, n.end_byte) for n in methods]
     return found
+
+
+def _name(node: Any) -> str:
+    return text_of(node.child_by_field_name("name"))
 
 
 def calls(data: bytes) -> list[CallSpan]:

@@ -9,11 +9,11 @@ from typing import Any
 
 from protypon.core.languages.spans import (
     CallSpan,
-    FunctionSpan,
+    DeclarationSpan,
     Piece,
     call_span,
+    declaration_span,
     end_of_text,
-    function_span,
     numbered,
     source_of,
     squeezed,
@@ -114,7 +114,7 @@ def _only_function(node: Any) -> Any:
     return inner[0] if found.type == "function_definition" else None
 
 
-def functions(data: bytes) -> list[FunctionSpan]:
+def declarations(data: bytes) -> list[DeclarationSpan]:
     found = []
     for node in walk(_root(data), lambda n: n.type not in ("class_definition", "function_definition")):
         if node.type != "function_definition":
@@ -123,7 +123,7 @@ def functions(data: bytes) -> list[FunctionSpan]:
         block = whole_node.parent
         outer = block.parent if block is not None and block.type == "block" else None
         guard = outer if outer is not None and _only_function(outer) is not None else None
-        found.append(function_span(_name(node), whole_node, node.end_byte, guard))
+        found.append(declaration_span("function", _name(node), whole_node, node.end_byte, guard))
     return found
 
 

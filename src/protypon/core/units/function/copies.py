@@ -47,7 +47,7 @@ def attaching_like(draft: Draft, text: bytes, origin: Origin, record: Record) ->
 def _marks(text: bytes, made: Writer) -> bytes:
     """What stands before a function's declaration, and belongs to it."""
     whole = made.whole(text)
-    span = next(iter(made.functions(whole)), None)
+    span = next(iter(made.declarations(whole)), None)
     if span is None:
         return b""
     found = re.compile(rb"(?m)^(?:async +)?def\b|\bfunction\b").search(whole, span.start)
@@ -96,7 +96,7 @@ def _apart(text: bytes, made: Writer) -> tuple[bytes, bytes]:
     """The comments above a function, and the function."""
     whole = made.whole(text)
     offset = whole.find(text)
-    span = next(iter(made.functions(whole)), None)
+    span = next(iter(made.declarations(whole)), None)
     start = span.start - offset if span is not None else 0
     return text[:start], text[start:]
 
