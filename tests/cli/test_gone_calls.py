@@ -56,6 +56,8 @@ class Release:
                     f"{name}::pins();",
                     f"$o = new {name}; echo $o->v;",
                     f"echo [new {name}, 'pins']();",
+                    f"$o = new class extends {name} {{}}; echo $o->v;",
+                    f"class {name}_Own_{self.rng.randrange(10**6)} extends {name} {{}}",
                 )
             )
             check = f"class_exists('{name}')"

@@ -14,6 +14,7 @@ from typing import NamedTuple
 from protypon.core.analysis.control import Leaving
 from protypon.core.analysis.following import FOLLOWING
 from protypon.core.analysis.machine import Machine
+from protypon.core.analysis.state import Halted
 from protypon.core.analysis.values import Env, File
 from protypon.core.languages.registry import coded
 from protypon.core.languages.values import Unknown
@@ -73,6 +74,8 @@ class Followed(NamedTuple):
     machine: Machine
     printed: list[str | Unknown]
     raised: bool
+    halted: str = ""
+    """Why the site would stop for good."""
 
 
 def followed(language: str, source: str) -> Followed:
@@ -88,12 +91,14 @@ def followed(language: str, source: str) -> Followed:
             said.append(Unknown(doubt) if doubt else text)
 
     machine.lookups["say"] = say
-    raised = False
+    raised, halted = False, ""
     try:
         machine.run_file(File("theme", "file", module.code(source.encode()), module.SEMANTICS), Env({}))
     except Leaving as leaving:
         raised = leaving.kind == "raise"
-    return Followed(machine, machine.out if language == "php" else said, raised)
+    except Halted as stop:
+        halted = stop.because
+    return Followed(machine, machine.out if language == "php" else said, raised, halted)
 
 
 def judged(language: str, source: str, real: Ran) -> Judged:
@@ -102,7 +107,7 @@ def judged(language: str, source: str, real: Ran) -> Judged:
         return Judged("died", real.died)
     found = followed(language, source)
     state = found.machine.state
-    if found.raised:
+    if found.raised or found.halted:
         return Judged("wrong", "it is said to die")
     if not fits(found.printed, real.printed):
         return Judged("wrong", f"printed {real.printed!r}, said {found.printed}")

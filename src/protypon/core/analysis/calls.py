@@ -495,6 +495,7 @@ def _class_made(m: Machine, name: str, frame: Frame) -> object:
         if found is None:
             node = next(c for c in frame.file.code.classes if c.name == name)
             found = ClassValue(replace(node, name=known_as), frame.file, {})
+            m.follow.check_class(m, found)
             m.state.classes[known_as] = found
         return found
     return classes.named(m, name, frame)

@@ -50,6 +50,7 @@ def declare(m: Machine, node: Class, frame: Frame) -> ClassValue | None:
         if old is not None and _declared_twice(m, node, old, frame):
             return None
         m.state.classes[key] = made
+        m.follow.check_class(m, made)
         return made
     m.state.classes[key] = made
     outer = frame.env.outer if frame.in_class else frame.env
@@ -147,14 +148,14 @@ def lookup(m: Machine, cls: ClassValue, name: object, kinds: tuple[str, ...]) ->
             return ClassMember(each, member)
         if each.node.unclear:
             return Unknown(each.node.unclear)
-    for face in _faces(m, line.classes) if "constant" in kinds else ():
+    for face in faces(m, line.classes) if "constant" in kinds else ():
         member = own_member(face, name, kinds)
         if member is not None:
             return ClassMember(face, member)
     return Unknown(line.open) if line.open else None
 
 
-def _faces(m: Machine, classes: list[ClassValue]) -> list[ClassValue]:
+def faces(m: Machine, classes: list[ClassValue]) -> list[ClassValue]:
     """The interfaces of some classes, with those above them."""
     waiting = [name for each in classes for name in (*each.node.interfaces, *each.node.bases)]
     found: list[ClassValue] = []

@@ -438,6 +438,7 @@ class Following:
     returned: Callable[[Machine, Function, Frame, object], object]
     declare: Callable[[Machine, Function, Frame], None]
     declare_class: Callable[[Machine, Class, Frame], object]
+    check_class: Callable[[Machine, ClassValue], None]
     hoist_class: Callable[[Machine, Class, Frame], None]
     hand_out: Callable[..., None]
     may_be_called: Callable[[Machine, tuple[str, ...]], None]

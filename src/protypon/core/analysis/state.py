@@ -134,9 +134,11 @@ class Mark(NamedTuple):
 class Halted(Exception):
     """The site stops here, whatever comes after."""
 
-    def __init__(self, code: str, name: str, because: str, site: Location, other: Location | None = None) -> None:
+    def __init__(
+        self, code: str, name: str, because: str, site: Location, other: Location | None = None, doubt: str = ""
+    ) -> None:
         super().__init__(because)
-        self.code, self.name, self.because, self.site, self.other = code, name, because, site, other
+        self.code, self.name, self.because, self.site, self.other, self.doubt = code, name, because, site, other, doubt
 
 
 @dataclass(slots=True)

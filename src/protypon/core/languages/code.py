@@ -444,7 +444,8 @@ class Class(_Node, frozen=True, tag="class"):
     marks: tuple[Invoke, ...] = ()
     unclear: str = ""
     """Why not all of its members are known."""
-    abstract: bool = False
+    modifiers: tuple[str, ...] = ()
+    """``abstract``, ``final``, ``readonly``."""
     tag: ClassVar[str] = "class"
 
 

@@ -89,6 +89,17 @@ Native = Callable[[Run, list[object], dict[str, object]], object]
 """A function of a language itself: from arguments by place and by name, what it gives."""
 
 
+class Contract(NamedTuple):
+    """What a class that comes with a language asks of one that extends or implements it; names in small letters."""
+
+    asked: frozenset[str] = frozenset()
+    """Methods that it must have."""
+    sealed: frozenset[str] = frozenset()
+    """Methods that it can't have of its own."""
+    closed: bool = False
+    """It can't be extended or implemented at all."""
+
+
 class Semantics(Protocol):
     """What a language makes of values. Where a value can't be known, or an operation fails, the answer is :class:`Unknown`."""
 
@@ -116,6 +127,10 @@ class Semantics(Protocol):
     @staticmethod
     def bases(name: str) -> tuple[str, ...] | None:
         """All that a class of the language's own inherits; None where it has no class of that name."""
+
+    @staticmethod
+    def contract(name: str) -> Contract:
+        """What a class of the language's own asks of those that extend or implement it."""
 
     @staticmethod
     def truth(value: object) -> bool | Unknown:

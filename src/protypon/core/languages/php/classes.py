@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from protypon.core.languages.semantics import Contract
+
 CLASSES: dict[str, tuple[str, ...]] = {
     "argumentcounterror": ("TypeError", "Stringable", "Throwable"), "arithmeticerror": ("Error", "Throwable", "Stringable"), "arrayaccess": (),
     "arrayiterator": ("SeekableIterator", "Traversable", "Iterator", "ArrayAccess", "Serializable", "Countable"),
@@ -31,6 +33,26 @@ CLASSES: dict[str, tuple[str, ...]] = {
     "unitenum": (), "valueerror": ("Error", "Throwable", "Stringable"),
 }  # fmt: skip
 """In small letters -> all classes and interfaces above it."""
+
+
+_STEPS = frozenset({"current", "next", "key", "valid", "rewind"})
+ASKED: dict[str, frozenset[str]] = {
+    "iteratoraggregate": frozenset({"getiterator"}), "iterator": _STEPS, "seekableiterator": _STEPS | {"seek"},
+    "arrayaccess": frozenset({"offsetexists", "offsetget", "offsetset", "offsetunset"}), "countable": frozenset({"count"}),
+    "stringable": frozenset({"__tostring"}), "jsonserializable": frozenset({"jsonserialize"}),
+}  # fmt: skip
+"""The methods of interfaces that come with PHP."""
+SEALED = frozenset({"getmessage", "getcode", "getfile", "getline", "gettrace", "getprevious", "gettraceasstring"})
+"""The final methods of ``Exception`` and ``Error`` (…/class.exception.php, …/class.error.php)."""
+CLOSED = frozenset({"closure", "generator", "fibererror", "unitenum", "backedenum", "datetimeinterface", "throwable"})
+"""Final classes, and interfaces that no class of a program can implement."""
+
+
+def contract(name: str) -> Contract:
+    """What a class of PHP asks of those below it."""
+    bare = name.lower().lstrip("\\")
+    throws = bare in ("exception", "error") or "Throwable" in (bases(bare) or ())
+    return Contract(ASKED.get(bare, frozenset()), SEALED if throws else frozenset(), bare in CLOSED)
 
 
 def bases(name: str) -> tuple[str, ...] | None:

@@ -50,7 +50,7 @@ class PhpFile(PhpReader):
         self.functions[number] = Function(
             name, params, _marks(self, node), _doc(self, node), body, line, node.end_point[0] + 1, column,
             node.start_byte + self.shift, node.end_byte + self.shift, captured, (), self.generates, modifiers,
-            self.text(returns) if returns is not None else "",
+            _type(self, returns),
         )  # fmt: skip
         self.generates = outer
         return number
@@ -90,13 +90,24 @@ def _params(r: PhpReader, node: Any | None) -> tuple[Param, ...]:
             Param(
                 r.text(name),
                 r.expression(default) if default is not None else None,
-                r.text(type_) if type_ is not None else "",
+                _type(r, type_),
                 way,
                 part.type == "property_promotion_parameter",
                 _modifiers(r, part),
             )
         )
     return tuple(found)
+
+
+def _type(r: PhpReader, node: Any | None) -> str:
+    """A type, its classes with their full names; empty for none."""
+    if node is None:
+        return ""
+    if node.type == "named_type":
+        return r.class_name(node.named_children[0])
+    if not node.named_children:
+        return r.text(node)
+    return "".join(_type(r, part) if part.is_named else r.text(part) for part in node.children)
 
 
 def _modifiers(r: PhpReader, node: Any) -> tuple[str, ...]:
@@ -153,10 +164,9 @@ def read_class(r: PhpReader, node: Any, name: str, kind: str) -> int:
         _member(r, member, found)
     if node.has_error:
         found.unclear = found.unclear or f"line {line_of(node)} can't be read"
-    modifiers = {n.type for n in node.named_children}
     r.classes[number] = Class(
         name, kind, bases, tuple(found.members), tuple(found.methods), line_of(node), node.end_point[0] + 1, node.start_byte + r.shift,
-        node.end_byte + r.shift, interfaces, tuple(found.traits), (), _marks(r, node), found.unclear, "abstract_modifier" in modifiers,
+        node.end_byte + r.shift, interfaces, tuple(found.traits), (), _marks(r, node), found.unclear, _modifiers(r, node),
     )  # fmt: skip
     r.owner = outer
     return number
@@ -199,7 +209,6 @@ def _properties(r: PhpReader, node: Any, found: _Members) -> None:
             default = field(element, "default_value")
             value = r.expression(default) if default is not None else (Lit(None) if type_ is None else None)
             kind, name = "static" if static else "property", r.text(field(element, "name"))[1:]
-            text = r.text(type_) if type_ is not None else ""
-            found.members.append(Member(kind, name, value, line_of(node), text, _modifiers(r, node)))
+            found.members.append(Member(kind, name, value, line_of(node), _type(r, type_), _modifiers(r, node)))
         elif element.type == "property_hook_list":
             found.unclear = found.unclear or f"line {line_of(node)} computes a property"

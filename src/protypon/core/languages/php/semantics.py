@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.languages.php.classes import bases
+from protypon.core.languages.php.classes import bases, contract
 from protypon.core.languages.php.natives import METHODS, NATIVES, is_own, own
 from protypon.core.languages.php.operations import entries, item, operate, text, truth, with_item, without_item, written
 
@@ -13,6 +13,6 @@ COPIES = True
 SIGN = "$"
 
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "entries", "is_own", "item", "operate", "own", "text", "truth",
+    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "contract", "entries", "is_own", "item", "operate", "own", "text", "truth",
     "with_item", "without_item", "written",
 ]  # fmt: skip

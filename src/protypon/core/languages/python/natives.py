@@ -6,7 +6,7 @@ import builtins
 from collections.abc import Callable, Mapping
 
 from protypon.core.languages.python import operations
-from protypon.core.languages.semantics import Native, OwnFunction, Run
+from protypon.core.languages.semantics import Contract, Native, OwnFunction, Run
 from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, Descriptor, Unknown, box, known
 
 _FREE = frozenset(
@@ -45,6 +45,11 @@ def own(name: str) -> OwnFunction | None:
     if name not in _FREE and name not in _CALLING:
         return None
     return OwnFunction(calls=name in _CALLING)
+
+
+def contract(name: str) -> Contract:
+    """Nothing: what a class of Python lacks is missed only where it is used."""
+    return Contract()
 
 
 def bases(name: str) -> tuple[str, ...] | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.languages.python.natives import METHODS, NATIVES, bases, is_own, own
+from protypon.core.languages.python.natives import METHODS, NATIVES, bases, contract, is_own, own
 from protypon.core.languages.python.operations import (
     entries,
     item,
@@ -20,6 +20,6 @@ COPIES = False
 SIGN = ""
 
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "entries", "is_own", "item", "operate", "own", "text", "truth",
+    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "contract", "entries", "is_own", "item", "operate", "own", "text", "truth",
     "with_item", "without_item", "written",
 ]  # fmt: skip

@@ -30,7 +30,7 @@ def find(world: World) -> Iterator[Finding]:
                 world,
                 halted,
                 "warning",
-                f"the site stops if a condition holds that can't be known ({state_doubt(world, halted)})",
+                f"the site stops if a condition holds that can't be known ({halted.doubt or state_doubt(world, halted)})",
             )
     yield from gone_calls.find(world)
     if state.stopped is None:
@@ -48,7 +48,8 @@ def state_doubt(world: World, halted: Halted) -> str:
 
 def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
     if not halted.name:
-        because = f"{shown(halted.site)}: {halted.because}, and {what}"
+        beside = f" ({shown(halted.other)})" if halted.other is not None else ""
+        because = f"{shown(halted.site)}: {halted.because}{beside}, and {what}"
         place = (halted.site.theme, halted.site.path)
         return Finding(halted.code, weight, *place, because, Points(child=world.child.slug), halted.site.line)
     other = f", and {shown(halted.other)} has declared it already" if halted.other else ""
