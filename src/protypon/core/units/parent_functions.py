@@ -11,9 +11,6 @@ from protypon.core.analysis.state import Callback
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.code import Function, Invoke, Node, walk
 from protypon.core.languages.registry import LANGUAGES, coded, is_coded
-from protypon.core.languages.spans import DeclarationSpan
-from protypon.core.languages.text_edits import taken
-from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Theme
 from protypon.core.themes.reach import Location
 from protypon.core.units.world import World
@@ -33,6 +30,14 @@ class Origin(NamedTuple):
     @property
     def key(self) -> tuple[str, str, int]:
         return self.theme.slug, self.path, self.function.start
+
+    @property
+    def start(self) -> int:
+        return self.function.start
+
+    @property
+    def end(self) -> int:
+        return self.function.end
 
     @property
     def place(self) -> Location:
@@ -96,24 +101,6 @@ def own_function(world: World, name: str, file: str = "") -> Origin | None:
     """The child's function of a name, in the file where it was written or in any other."""
     found = [o for o in functions_in(world.behaviour, (world.child,)) if same_name(world, o.name, name)]
     return next((o for o in found if o.path == file), found[0] if found else None)
-
-
-def span_of(world: World, origin: Origin) -> tuple[bytes, DeclarationSpan | None]:
-    """A function's file, and where the function stands in it."""
-    data = world.snapshot.read(origin.theme, origin.path)
-    rule = world.platform.rule_of(origin.path)
-    spans = writer(rule.language).declarations(data) if rule is not None else []
-    return data, next((s for s in spans if s.start == origin.function.start), None)
-
-
-def text_of(world: World, origin: Origin) -> bytes:
-    """A function as a text of its own, with the comment above it."""
-    data, span = span_of(world, origin)
-    rule = world.platform.rule_of(origin.path)
-    assert rule is not None
-    if span is None:
-        return data[origin.function.start : origin.function.end]
-    return taken(data, span, writer(rule.language))
 
 
 def attachments(behaviour: Behaviour, origin: Origin) -> list[Callback]:

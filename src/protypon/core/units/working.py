@@ -8,8 +8,9 @@ from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.languages.writers import writer
 from protypon.core.model.actions import Explain, Override, Words
 from protypon.core.units import run_differences
+from protypon.core.units.declarations import text_of
 from protypon.core.units.draft import Draft
-from protypon.core.units.parent_functions import Origin, calls_of, folds, own_function, text_of
+from protypon.core.units.parent_functions import Origin, calls_of, folds, own_function
 from protypon.core.units.world import World
 
 

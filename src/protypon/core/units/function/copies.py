@@ -7,13 +7,15 @@ from collections.abc import Iterable, Mapping
 
 from protypon.core.languages.text_edits import indented, renamed
 from protypon.core.languages.writers import Writer, writer
-from protypon.core.model.actions import Check, Drop
+from protypon.core.model.actions import Drop
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record
+from protypon.core.units import declarations
 from protypon.core.units.coder import Coder, coder
+from protypon.core.units.declarations import text_of
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.own_words import names_of, own_words
-from protypon.core.units.parent_functions import Origin, folds, functions_in, own_function, span_of, text_of
+from protypon.core.units.parent_functions import Origin, folds, functions_in, own_function
 from protypon.core.units.world import World
 
 
@@ -59,46 +61,7 @@ def with_text(draft: Draft, record: Record, text: bytes, label: str, names: Mapp
     own = own_function(draft.world, record.written.called or record.unit.path, record.written.file)
     if own is None:
         raise ProtyponError(f"{record.unit.address}: the copy is gone", Drop(record.unit.address))
-    data, span = span_of(draft.world, own)
-    made = writer_of(draft, own)
-    if span is None:
-        raise ProtyponError(f"{record.unit.address}: it can't be found in {own.path}", Check())
-    code, _ = coder(draft, own.path)
-    text = renamed(text, names, made, folds(draft.start))
-    comment, function = _apart(text, made)
-    column = data[span.start - span.column : span.start].decode("utf-8", "replace")
-    if span.column:
-        function = indented(function, column, made)[span.column :]
-    begin, head_end = span.begin, span.guard[0] if span.guard is not None and span.begin < span.guard[0] else span.start
-    above = data[begin:head_end]
-    reasons = [line for line in above.splitlines(keepends=True) if re.match(rb"\s*(?:#|//) In place of ", line)]
-    lead = b"" if head_end != span.start else column.encode()
-    body = b"".join(lead + line for line in comment.splitlines(keepends=True))
-    words = b"".join(
-        re.sub(rb"(In place of \S+ \()[^)]*\)", lambda m: m[1] + label.encode() + b")", line) for line in reasons
-    )
-    new_above = words + body[len(lead) :] if not words and body else words + body
-    if new_above and head_end == span.start and lead:
-        new_above = new_above + lead if new_above.endswith(b"\n") else new_above
-    end = code.style.newline.encode()
-    new = new_above.replace(b"\n", end) + data[head_end : span.start] + function.replace(b"\n", end)
-    return draft.with_file(own.path, data[:begin] + new + data[span.end :])
-
-
-def head_lines(text: bytes, made: Writer) -> int:
-    """Lines of a function's text before the one that declares it: comments, attributes, decorators."""
-    comment, function = _apart(text, made)
-    found = re.compile(rb"(?m)^(?:async +)?def\b|\bfunction\b").search(function)
-    return text[: len(comment) + (found.start() if found else 0)].count(b"\n")
-
-
-def _apart(text: bytes, made: Writer) -> tuple[bytes, bytes]:
-    """The comments above a function, and the function."""
-    whole = made.whole(text)
-    offset = whole.find(text)
-    span = next(iter(made.declarations(whole)), None)
-    start = span.start - offset if span is not None else 0
-    return text[:start], text[start:]
+    return declarations.with_text(draft, own, renamed(text, names, writer_of(draft, own), folds(draft.start)), label)
 
 
 def imports(draft: Draft, origin: Origin, file: str, text: bytes) -> list[str]:

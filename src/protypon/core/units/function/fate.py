@@ -4,26 +4,20 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from protypon.core.languages.registry import is_written, piece_of
+from protypon.core.languages.registry import is_written
 from protypon.core.languages.text_edits import renamed
 from protypon.core.languages.writers import writer
 from protypon.core.merge import likeness
 from protypon.core.model.actions import Drop, Update
 from protypon.core.model.evidence import Candidate, Gone, Lost, Own, Part, Subject, Told
 from protypon.core.model.nouns import Record
-from protypon.core.units.function.copies import head_lines
+from protypon.core.units.copied import part_of
+from protypon.core.units.declarations import text_of
 from protypon.core.units.function.own_words import names_of, own_words
-from protypon.core.units.parent_functions import Origin, calls_of, folds, functions_in, own_function, text_of
+from protypon.core.units.parent_functions import Origin, calls_of, folds, functions_in, own_function
 from protypon.core.units.past_release import past_release_of
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
-
-
-def part_of(ours: bytes, theirs: bytes, language: str, own: Origin, origin: Origin) -> Part:
-    """Both texts of a function, and the lines of their files where they begin."""
-    made = writer(language)
-    first = [o.function.line - head_lines(text, made) for o, text in ((own, ours), (origin, theirs))]
-    return Part(ours, theirs, piece_of(language), *first)
 
 
 def gone(world: World, subject: Subject, digest: str, record: Record) -> Gone:
@@ -83,12 +77,12 @@ def under_another_name(world: World, origin: Origin, name: str) -> bytes | None:
 
 def _part_under_new_name(world: World, record: Record, to: Origin) -> Part | None:
     """The child's text beside that of the function which took the old one's place."""
-    theirs, rule = _under_old_name(world, record, to), world.platform.rule_of(to.path)
+    theirs = _under_old_name(world, record, to)
     own = own_function(world, record.written.called or record.unit.path, record.written.file)
-    if own is None or theirs is None or rule is None:
+    if own is None or theirs is None:
         return None
     records = [r for r in world.records.values() if r.unit.kind == "function"]
-    return part_of(own_words(world, own, names_of(record, records)), theirs, rule.language, own, to)
+    return part_of(world, own, own_words(world, own, names_of(record, records)), to, theirs)
 
 
 def _caller(world: World, name: str) -> str:

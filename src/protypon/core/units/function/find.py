@@ -10,14 +10,12 @@ from protypon.core.files.listing import blob_digest
 from protypon.core.model.actions import Adopt, Drop, Mend, Settle, Update
 from protypon.core.model.evidence import (
     Evidence,
-    LinesOf,
     Lost,
     Missing,
     Own,
     Present,
     Stops,
     Subject,
-    Supplied,
     Told,
     Unknowable,
     Unreached,
@@ -25,12 +23,14 @@ from protypon.core.model.evidence import (
 )
 from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units.claimed import untold
+from protypon.core.units.copied import part_of, supplied_text, words
+from protypon.core.units.declarations import text_of
 from protypon.core.units.draft import Draft
-from protypon.core.units.function.fate import gone, part_of
+from protypon.core.units.function.fate import gone
 from protypon.core.units.function.own_words import names_of, own_words
 from protypon.core.units.function.use import clash, reach, unattached
 from protypon.core.units.function.write import replaced
-from protypon.core.units.parent_functions import Origin, folds, functions_in, origin_of, own_function, text_of
+from protypon.core.units.parent_functions import Origin, folds, functions_in, origin_of, own_function
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.world import World
@@ -91,11 +91,7 @@ def _unlisted(world: World, listed: set[str]) -> Iterator[Evidence]:
                 ),
             },
         )  # fmt: skip
-        yield Present(subject, Own(blob_digest(text)), _supplied(theirs), same=text == theirs)
-
-
-def _supplied(text: bytes) -> Supplied:
-    return Supplied(blob_digest(text), text)
+        yield Present(subject, Own(blob_digest(text)), supplied_text(theirs), same=text == theirs)
 
 
 def _whole_file(world: World, path: str) -> bool:
@@ -148,7 +144,7 @@ def _listed(world: World, record: Record, records: list[Record]) -> Evidence:
         return Unknowable(subject, Own(digest), Unseen(world.lineage.cut))
     fatal = _fatal(world, own, record)
     if fatal:
-        source = Lost() if origin is None else _supplied(text_of(world, origin))
+        source = Lost() if origin is None else supplied_text(text_of(world, origin))
         return Stops(replace(subject, told=_fatal_words(world, fatal, record)), Own(digest, "no"), source, fatal)
     if world.behaviour.uncertain:
         return untold(world, subject, world.behaviour.uncertain, digest)
@@ -158,15 +154,14 @@ def _listed(world: World, record: Record, records: list[Record]) -> Evidence:
 
 
 def _there(world: World, subject: Subject, record: Record, own: Origin, origin: Origin, text: bytes) -> Evidence:
-    source = _supplied(text_of(world, origin))
+    source = supplied_text(text_of(world, origin))
     subject = replace(subject, now_from=origin.theme.slug, now=origin.theme.release)
     reached, because = reach(world, record, own, origin)
     left_off = unattached(world, record, origin)
     changed = source.digest != record.digest
     breaks = clash(world, record, own, origin) if changed else left_off
-    told = _words(subject, source.digest, own, origin)
-    rule = world.platform.rule_of(own.path)
-    part = part_of(text, source.text, rule.language if rule else "plain", own, origin)
+    told = words(subject, source.digest, own, origin)
+    part = part_of(world, own, text, origin, source.text)
     mine = Own(blob_digest(text), reached, because, part=part)
     if reached == "no":
         step: type[Mend | Drop] = Mend if record.how == "detach" else Drop
@@ -201,38 +196,6 @@ def _fatal_words(world: World, fatal: str, record: Record) -> dict[str, Told]:
         return {"fatal": Told(f"{fatal}: the site stops; {error.message}", Drop)}
     return {
         "fatal": Told(f"{fatal}: the site stops; it can be taken off its point and put back under another name", Mend)
-    }
-
-
-# The words
-
-
-def _words(o: Subject, now: str, own: Origin, origin: Origin) -> dict[str, Told]:
-    beside = "" if own.name == origin.name else f" ({own.name})"
-    parent = f"{origin.theme.label} ({shown(origin.place)})"
-    same = ", not yet edited" if now == o.base else ": the parent now does the same"
-    holds = (
-        f"has what your copy{beside} was taken from"
-        if now == o.base
-        else f"changed only comments and layout of {origin.name}"
-    )
-    label, file = origin.theme.label, f"{origin.theme.slug}/{origin.path}"
-    return {
-        "needless": Told(f"{own.path} line {own.function.line} says just what {parent} says{same}", Drop),
-        "holds": Told(f"{parent} {holds}"),
-        "drifted": Told(
-            (f"{label} changed {origin.name}: ", LinesOf.PARENT, f" of {origin.path}; ", LinesOf.OWN), Update
-        ),
-        "conflicted": Told(
-            (
-                f"{origin.name}: ",
-                LinesOf.THEIRS,
-                f" of {file} and ",
-                LinesOf.OURS,
-                f" of {own.path} change the same place",
-            ),
-            Update,
-        ),
     }
 
 

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 
 from protypon.core.model.actions import Mend
 from protypon.core.model.nouns import Finding
+from protypon.core.units.declarations import span_of
 from protypon.core.units.function.write import is_offered
-from protypon.core.units.parent_functions import origin_of, own_function, span_of
+from protypon.core.units.parent_functions import origin_of, own_function
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
 

@@ -9,13 +9,14 @@ from protypon.core.model.actions import Drop
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import Evidence, Stops, moved_to, own_of
 from protypon.core.model.nouns import Record, Unit
+from protypon.core.units.declarations import span_of
 from protypon.core.units.draft import Draft
 from protypon.core.units.function import remove
 from protypon.core.units.function.copies import attaching_like, own_text, writer_of
 from protypon.core.units.function.write import again
 from protypon.core.units.hook.write import is_off
 from protypon.core.units.mending import Mended, changed_calls
-from protypon.core.units.parent_functions import Origin, attachments, folds, origin_of, own_function, span_of
+from protypon.core.units.parent_functions import Origin, attachments, folds, origin_of, own_function
 from protypon.core.units.taking_out import out_of
 
 

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 
 from protypon.core.languages.text_edits import renamed
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Record
-from protypon.core.units.parent_functions import Origin, folds, text_of
+from protypon.core.units.declarations import REASON, text_of
+from protypon.core.units.parent_functions import Origin, folds
 from protypon.core.units.world import World
-
-REASON = re.compile(rb"^(?:#|//) In place of [^\n]*\n")
-"""The line above a copy that says what it stands for."""
 
 
 def names_of(record: Record, records: list[Record]) -> dict[str, str]:

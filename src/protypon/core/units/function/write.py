@@ -12,6 +12,7 @@ from protypon.core.model.nouns import Record, Unit, Written
 from protypon.core.platform.schema import nearest
 from protypon.core.store.plan_builder import content
 from protypon.core.units.coder import Coder, coder, put
+from protypon.core.units.declarations import span_of, text_of
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.copies import body_of, declared, imports, new_name
 from protypon.core.units.hook.write import in_doubt, taken_off
@@ -24,8 +25,6 @@ from protypon.core.units.parent_functions import (
     origin_of,
     own_function,
     same_name,
-    span_of,
-    text_of,
 )
 from protypon.core.units.places import shown
 from protypon.core.units.working import instead, not_replaced, ties

@@ -13,8 +13,9 @@ from protypon.core.model.nouns import Record
 from protypon.core.platform.schema import nearest
 from protypon.core.units import claims
 from protypon.core.units.claimed import DOES_IN_VAIN, held, moved, stranded
+from protypon.core.units.declarations import text_of
 from protypon.core.units.hook.claim import claim_of, numbered
-from protypon.core.units.parent_functions import attachments, functions_in, text_of
+from protypon.core.units.parent_functions import attachments, functions_in
 from protypon.core.units.past_release import PastRelease, past_release_of
 from protypon.core.units.places import shown
 from protypon.core.units.world import World

@@ -11,11 +11,12 @@ from protypon.core.model.actions import Drop
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import Evidence, moved_to, reach_of
 from protypon.core.model.nouns import Record, Unit
+from protypon.core.units.declarations import span_of
 from protypon.core.units.draft import Draft
 from protypon.core.units.hook import remove, write
 from protypon.core.units.hook.find import place
 from protypon.core.units.mending import Mended, anew, changed_calls
-from protypon.core.units.parent_functions import own_function, span_of
+from protypon.core.units.parent_functions import own_function
 
 
 def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> Mended:

@@ -1,0 +1,51 @@
+"""Overrides that are copies of declarations: both texts, where they stand, and what is said of them."""
+
+from __future__ import annotations
+
+from protypon.core.files.listing import blob_digest
+from protypon.core.languages.registry import piece_of
+from protypon.core.model.actions import Drop, Update
+from protypon.core.model.evidence import LinesOf, Part, Subject, Supplied, Told
+from protypon.core.units.declarations import Declaration, first_line
+from protypon.core.units.places import shown
+from protypon.core.units.world import World
+
+
+def part_of(world: World, own: Declaration, ours: bytes, origin: Declaration, theirs: bytes) -> Part:
+    """Both texts, and the lines of their files where they begin."""
+    rule = world.platform.rule_of(own.path)
+    language = piece_of(rule.language) if rule is not None else "plain"
+    return Part(ours, theirs, language, first_line(world, own, ours), first_line(world, origin, theirs))
+
+
+def supplied_text(text: bytes) -> Supplied:
+    return Supplied(blob_digest(text), text)
+
+
+def words(o: Subject, now: str, own: Declaration, origin: Declaration) -> dict[str, Told]:
+    beside = "" if own.name == origin.name else f" ({own.name})"
+    parent = f"{origin.theme.label} ({shown(origin.place)})"
+    same = ", not yet edited" if now == o.base else ": the parent now does the same"
+    holds = (
+        f"has what your copy{beside} was taken from"
+        if now == o.base
+        else f"changed only comments and layout of {origin.name}"
+    )
+    label, file = origin.theme.label, f"{origin.theme.slug}/{origin.path}"
+    return {
+        "needless": Told(f"{own.path} line {own.place.line} says just what {parent} says{same}", Drop),
+        "holds": Told(f"{parent} {holds}"),
+        "drifted": Told(
+            (f"{label} changed {origin.name}: ", LinesOf.PARENT, f" of {origin.path}; ", LinesOf.OWN), Update
+        ),
+        "conflicted": Told(
+            (
+                f"{origin.name}: ",
+                LinesOf.THEIRS,
+                f" of {file} and ",
+                LinesOf.OURS,
+                f" of {own.path} change the same place",
+            ),
+            Update,
+        ),
+    }
