@@ -8,6 +8,7 @@ import shutil
 import unittest
 from typing import Any
 
+from protypon.core.platform.shipped import text_of
 from protypon.standin import hosted
 from tests.cases import seeds
 from tests.support import BenchCase
@@ -140,3 +141,69 @@ class GoneCallTest(BenchCase):
         self.assertRegex(found[2]["because"], r"it is pier_hours_anew now \(pier/grove.php line 3, \d+% alike\)")
         self.assertIn("there is Desk::pier_tide now (pier/grove.php line 2)", found[3]["because"])
         self.ok(*re.sub(r"^protypon ", "", found[2]["next"]).split())
+
+
+SUPPLIES = """
+[[supplies]]
+name = ["hedgerow_caption"]
+until = "2.0"
+instead = "hedgerow_title"
+
+[[supplies]]
+name = ["Hedgerow_Ladder"]
+kind = "class"
+since = "3.0"
+
+[[means]]
+does = "sheet"
+name = ["hedgerow_old_sheet"]
+until = "2.0"
+
+[[supplies]]
+name = ["HEDGEROW_ROWS"]
+kind = "constant"
+until = "2.5"
+"""
+ASKS = """<?php
+hedgerow_caption();
+hedgerow_old_sheet('a.css');
+new Hedgerow_Ladder();
+echo HEDGEROW_ROWS;
+if (function_exists('hedgerow_caption')) { hedgerow_caption(); }
+if (class_exists('Hedgerow_Ladder')) { new Hedgerow_Ladder(); }
+if (function_exists('hedgerow_title')) { hedgerow_graft('rooted', 'gull_late'); }
+function gull_late() { plugin_call(); }
+"""
+
+
+class PlatformReleaseTest(BenchCase):
+    """What only other releases of the platform supply."""
+
+    def at(self, release: str) -> dict[int, str]:
+        self.bench = self.root / f"bench-{release}"
+        self.bench.mkdir()
+        (self.bench / "hedges.toml").write_text(text_of("hedgerow")[0] + SUPPLIES)
+        self.ok("init", "--platform", f"hedges.toml{release and '@'}{release}")
+        self.put("themes/rootstock/hedgerow.yaml", "title: Root\nrelease: 1.0.0\n")
+        self.put("themes/pier/hedgerow.yaml", "title: Pier\nrelease: 1.0.0\ngrown_on: rootstock\n")
+        self.put("themes/gull/hedgerow.yaml", "title: Gull\nrelease: 0.1.0\ngrown_on: pier\n")
+        self.put("themes/gull/grove.php", ASKS)
+        self.ok("keep", "themes/pier")
+        self.ok("adopt", "gull")
+        found = self.check("gull")["gull"]["findings"]
+        return {f["line"]: f["because"] for f in found if f["code"] == "call-gone"}
+
+    def test_a_call_is_told_where_the_release_has_it_not(self) -> None:
+        self.assertEqual({4}, set(self.at("1.0")))
+        self.assertEqual({2, 3, 4}, set(self.at("2.0")))
+        self.assertEqual({2, 3, 5}, set(self.at("3.0")))
+        newest = self.at("")
+        self.assertEqual({2, 3, 5}, set(newest))
+        self.assertIn(
+            "the function hedgerow_caption(), which Hedgerow had up to 2.0; hedgerow_title does it now", newest[2]
+        )
+
+    def test_of_one_that_comes_later_it_is_said_from_when(self) -> None:
+        self.assertIn(
+            "the class Hedgerow_Ladder, which Hedgerow has from 3.0 on: the site stops there", self.at("2.4")[4]
+        )

@@ -89,6 +89,8 @@ class Writer:
     named: bool = False
     pulled: bool = False
     """Writing a file that another one asks for, perhaps before this theme's constants are there."""
+    asked: set[str] = field(default_factory=set)
+    """Functions of which it is asked whether they are there."""
 
     def q(self, text: str) -> str:
         return f"'{text}'" if self.rng.random() < 0.5 else f'"{text}"'
@@ -271,7 +273,9 @@ class Writer:
         s, rng = self.syntax, self.rng
         ways = ["true", "false"] if not s.python else ["True", "False"]
         if s.exists:
-            ways += [s.exists.format(self.q(rng.choice(NAMES)))] * 2
+            name = rng.choice(NAMES)
+            self.asked.add(name)
+            ways += [s.exists.format(self.q(name))] * 2
         if s.attached:
             ways += [s.attached.format(self.q(rng.choice(POINTS)), self.q(rng.choice(NAMES)))] * 2
         if s.value:
@@ -455,6 +459,23 @@ def _make(root: Path, rng: random.Random, syntax: Syntax, files: object) -> None
             target = root / writer.slug / path
             target.parent.mkdir(parents=True, exist_ok=True)
             target.write_text(text)
+    _ask_for_what_is_declared(root, rng, syntax, {name for writer in writers for name in writer.asked})
+
+
+def _ask_for_what_is_declared(root: Path, rng: random.Random, syntax: Syntax, asked: set[str]) -> None:
+    """What no theme ever declares may come from outside: mostly, code asks for something else then."""
+    texts = {path: path.read_text() for path in root.rglob("*.p*") if path.is_file()}
+    declared = [n for n in NAMES if any(f"function {n}(" in t or f"def {n}(" in t for t in texts.values())]
+    for name in sorted(asked - set(declared)):
+        if not declared or rng.random() < 0.1:
+            (root / "unknowable").touch()
+            continue
+        for path, text in texts.items():
+            for quote in "'\"":
+                other = syntax.exists.format(f"'{rng.choice(declared)}'")
+                text = text.replace(syntax.exists.format(f"{quote}{name}{quote}"), other)
+            texts[path] = text
+            path.write_text(texts[path])
 
 
 def _quayside_files(w: Writer, above: list[str], first: bool) -> dict[str, str]:

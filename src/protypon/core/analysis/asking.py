@@ -5,7 +5,6 @@ from __future__ import annotations
 from protypon.core.analysis import classes, objects, outside
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import bind_name, read_name
-from protypon.core.analysis.state import elsewhere
 from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing
 from protypon.core.languages.values import ABSENT, Box, Unknown
 
@@ -51,10 +50,9 @@ class Asking:
         found = self.m.state.functions.get(name.lstrip("\\").lower()) or self.m.state.functions.get(name)
         if found is not None:
             return Unknown(found.doubt) if found.doubt else True
-        if self.m.is_own(name) or self.m.state.blind_about("points"):
-            self.m.state.checked.add(name.lower())
-            return Unknown(f"whether {name} comes with the language")
-        return elsewhere(self.m.rules, name)
+        if any(each.lower() == name.lower().lstrip("\\") for each in self.m.rules.functions):
+            return True
+        return self._elsewhere("function", name, self.m.is_own(name))
 
     def class_of(self, value: object) -> object:
         if value is None:
@@ -68,8 +66,19 @@ class Asking:
         found = classes.find(self.m, name) if isinstance(name, str) else None
         if found is not None:
             return Unknown(found.doubt) if found.doubt else True
-        self.m.state.checked.add(str(name).lstrip("\\").lower())
-        return Unknown("whether a class comes from elsewhere")
+        if not isinstance(name, str):
+            return Unknown("whether a class exists whose name is made at run time")
+        if any(each.lower() == name.lower().lstrip("\\") for each in self.m.rules.classes):
+            return True
+        return self._elsewhere("class", name, classes.own_bases(self.m, name) is not None)
+
+    def _elsewhere(self, kind: str, name: str, own: bool) -> bool | Unknown:
+        """Whether something is there that nothing of the lineage has declared so far: what no theme ever declares may come from outside."""
+        known = name.lstrip("\\").lower()
+        if own or self.m.state.blind_about("points") or not self.m.may_declare(kind, known):
+            self.m.state.checked.add(known)
+            return Unknown(f"whether {name} comes {'with the language' if own else 'from elsewhere'}")
+        return False
 
     def base_of(self, value: object) -> object:
         cls = classes.find(self.m, value.cls if isinstance(value, Thing) else value if isinstance(value, str) else "")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from protypon.core.analysis.asking import Asking
 from protypon.core.analysis.classes import is_visible
 from protypon.core.analysis.machine import Effect, Frame, Machine, Roles
 from protypon.core.analysis.state import (
@@ -237,15 +238,7 @@ def _declare(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], fra
 
 
 def _exists(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
-    name = roles.get("name")
-    if not isinstance(name, str):
-        return Unknown("whether a function exists whose name is made at run time")
-    found = m.state.functions.get(name.lower() if frame.file.folds else name)
-    if found is not None:
-        return Unknown(found.doubt) if found.doubt else True
-    if m.is_own(name):
-        return Unknown(f"whether {name} comes with the language")
-    return name in m.rules.functions
+    return Asking(m, frame).function_exists(roles.get("name"))
 
 
 def summoned(m: Machine, name: str, slugs: list[str]) -> Declared | None:

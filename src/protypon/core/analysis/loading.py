@@ -13,7 +13,7 @@ from protypon.core.analysis.following import FOLLOWING
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.state import Detachment, Halted, Mark, State
 from protypon.core.analysis.values import Env, File
-from protypon.core.languages.code import Code
+from protypon.core.languages.code import Code, declared_in
 from protypon.core.languages.registry import coded, is_coded
 from protypon.core.languages.semantics import Semantics
 from protypon.core.languages.values import Unknown, known
@@ -47,6 +47,21 @@ class SiteSetting:
     snapshot: Snapshot
     budget: Budget = field(default_factory=lambda: Budget(CODE_TOTAL), compare=False)
 
+    def declared(self) -> frozenset[tuple[str, str]]:
+        """All functions and classes that some code file of the lineage declares."""
+        key = ("declared", *(theme.identity for theme in self.lineage.themes))
+        if key not in self.snapshot.worked_out:
+            found: set[tuple[str, str]] = set()
+            for theme in self.lineage.themes:
+                for path in self.platform.ruled(theme.files).code:
+                    rule = self.platform.rule_of(path)
+                    if rule is not None and is_coded(rule.language):
+                        found |= declared_in(self.snapshot.code(theme, path, rule.language))
+            self.snapshot.worked_out[key] = frozenset(found)
+        made = self.snapshot.worked_out[key]
+        assert isinstance(made, frozenset)
+        return made
+
 
 class Loading:
     """One machine, and how it finds files."""
@@ -59,6 +74,7 @@ class Loading:
         self.semantics: Semantics = coded(code.language if code is not None else "jinja").SEMANTICS
         """Those of the language of code files."""
         self.machine.is_own = self.semantics.is_own
+        self.machine.declared = self.site.declared
         self.machine.slugs = list(site.lineage.slugs)
         self.once: set[tuple[str, str]] = set()
         self.machine.lookups = {

@@ -14,7 +14,17 @@ from protypon.core.analysis.control import OVER, Control, Leaving
 from protypon.core.analysis.memory import join
 from protypon.core.analysis.state import Declared, Halted, Mark, State, Unsupplied
 from protypon.core.analysis.values import ClassValue, Closure, Env, File, Thing
-from protypon.core.languages.code import Class, Declare, DeclareClass, Expression, Function, Invoke, Statement, spreads
+from protypon.core.languages.code import (
+    Class,
+    Declare,
+    DeclareClass,
+    Expression,
+    Function,
+    Invoke,
+    Statement,
+    declared_in,
+    spreads,
+)
 from protypon.core.languages.values import ABSENT, Alias, Box, Unknown
 from protypon.core.model.limits import CODE_DEPTH, CODE_STEPS
 from protypon.core.platform.meanings import Argument, CodeRules, Meaning
@@ -107,6 +117,8 @@ class Machine:
         self.effectful: dict[int, bool] = {}
         """By function: whether it holds a call that means something."""
         self.is_own: Callable[[str], bool] = lambda name: False
+        self.declared: Callable[[], frozenset[tuple[str, str]]] | None = None
+        """By kind and name in small letters, all functions and classes that some code of the lineage declares, followed or not."""
         """Whether a function may come with the language of the code itself."""
         self.slugs: list[str] = []
         """Of the lineage's themes, the child first."""
@@ -162,6 +174,12 @@ class Machine:
         row = Unsupplied(kind, name, self.site(), self.moment, self.doubt)
         if row not in self.state.unsupplied[-20:]:
             self.state.unsupplied.append(row)
+
+    def may_declare(self, kind: str, name: str) -> bool:
+        """Whether some code of the lineage declares a function or class of a name."""
+        return (kind, name) in (
+            self.declared() if self.declared is not None else declared_in(self.frames[-1].file.code)
+        )
 
     def step(self) -> None:
         """Count; what takes too long is not followed to its end."""

@@ -9,7 +9,6 @@ from typing import NamedTuple
 
 from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing
 from protypon.core.languages.values import Unknown, plain
-from protypon.core.platform.meanings import CodeRules
 from protypon.core.themes.reach import Location
 
 
@@ -241,11 +240,6 @@ def ordered(callbacks: Iterable[Callback], descending: bool) -> list[Callback]:
         return (-order if descending else order, callback.number)
 
     return sorted(callbacks, key=key)
-
-
-def elsewhere(rules: CodeRules, name: str) -> bool | Unknown:
-    """Whether a function that no theme has is one of the platform's own."""
-    return name in rules.functions
 
 
 def label_of(target: object) -> str:

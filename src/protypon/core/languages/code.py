@@ -525,6 +525,12 @@ def walk(node: Node) -> Iterator[Node]:
             waiting.extend(reversed(list(children(found))))
 
 
+def declared_in(code: Code) -> frozenset[tuple[str, str]]:
+    """All functions and classes of a file, by kind and name in small letters."""
+    functions = {("function", f.name.lower()) for f in code.functions if f.name and "::" not in f.name}
+    return frozenset(functions | {("class", c.name.lower()) for c in code.classes})
+
+
 def bodies(code: Code) -> Iterator[Node]:
     """All that is run of a file, wherever it stands: statements, those of functions, and what classes hold."""
     yield from code.body

@@ -19,6 +19,8 @@ MEANINGS = (
 )  # fmt: skip
 """What a manifest's field can mean."""
 
+SUPPLIED = ("function", "class", "constant")
+"""What a platform can supply to code by name."""
 KINDS = ("template", "style", "script", "asset", "setting", "text", "code")
 SYNTAXES = ("toml", "json", "ini", "yaml", "comment", "pattern")
 
@@ -55,10 +57,14 @@ _PAGE = Table({"kind": String(), "templates": Many(String(), empty=False), **_BO
 _OWN = Table(
     {
         "functions": Many(String()),
+        "classes": Many(String()),
         "variables": Many(String()),
         "values": Dictionary(Anything()),
         "items": Dictionary(Many(String())),
     }
+)
+_SUPPLIES = Table(
+    {"name": Many(String(), empty=False), "kind": String(choices=SUPPLIED), "instead": String(), **_BOUNDS}, ("name",)
 )
 SCHEMA = Table(
     {
@@ -139,6 +145,7 @@ SCHEMA = Table(
         "point": Many(_POINT),
         "page": Many(_PAGE),
         "own": _OWN,
+        "supplies": Many(_SUPPLIES),
         "afterwards": Table({"update": Many(String()), "pack": Many(String())}),
     },
     ("format", "name", "slug", "manifest", "files"),

@@ -97,6 +97,20 @@ class PageKind:
 
 
 @dataclass(frozen=True, slots=True)
+class Bounded:
+    """Something that another release of the platform supplies, and this one does not."""
+
+    name: str
+    kind: str = "function"
+    since: str = ""
+    """The release from which it is there."""
+    until: str = ""
+    """The release with which it is gone."""
+    instead: str = ""
+    """What does it now."""
+
+
+@dataclass(frozen=True, slots=True)
 class CodeRules:
     """All that a platform file says of code."""
 
@@ -118,6 +132,10 @@ class CodeRules:
     points: tuple[Point, ...] = ()
     pages: tuple[PageKind, ...] = ()
     functions: tuple[str, ...] = ()
+    classes: tuple[str, ...] = ()
+    constants: tuple[str, ...] = ()
+    elsewhen: Mapping[tuple[str, str], Bounded] = field(default_factory=dict)
+    """By kind, and name in small letters, what only other releases of the platform supply."""
     variables: tuple[str, ...] = ()
     values: Mapping[str, Any] = field(default_factory=dict)
     items: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
@@ -149,13 +167,35 @@ def code_rules(data: Mapping[str, Any], release: str | None) -> CodeRules:
         meanings=meanings,
         points=tuple(Point(**_bare(row)) for row in holding(data.get("point", ()), release)),
         pages=tuple(PageKind(row["kind"], tuple(row["templates"])) for row in holding(data.get("page", ()), release)),
-        functions=tuple(own.get("functions", ())),
+        functions=(*own.get("functions", ()), *_supplied(data, release, "function")),
+        classes=(*own.get("classes", ()), *_supplied(data, release, "class")),
+        constants=_supplied(data, release, "constant"),
+        elsewhen=_elsewhen(data, release),
         variables=tuple(own.get("variables", ())),
         values=own.get("values", {}),
         items={kind: tuple(names) for kind, names in own.get("items", {}).items()},
         calls={name: m for m in meanings if "call" in m.form for name in m.name},
         marked={name: m for m in meanings if "mark" in m.form for name in m.name},
     )
+
+
+def _supplied(data: Mapping[str, Any], release: str | None, kind: str) -> tuple[str, ...]:
+    rows = holding(data.get("supplies", ()), release)
+    return tuple(name for row in rows if row.get("kind", "function") == kind for name in row["name"])
+
+
+def _elsewhen(data: Mapping[str, Any], release: str | None) -> dict[tuple[str, str], Bounded]:
+    """What the rows that don't hold would supply, but for what another row supplies."""
+    rows = [*data.get("supplies", ()), *(row for row in data.get("means", ()) if "call" in row.get("form", ("call",)))]
+    here = {(row.get("kind", "function"), name.lower()) for row in holding(rows, release) for name in row["name"]}
+    found = {}
+    for row in rows:
+        for name in row["name"]:
+            made = Bounded(
+                name, row.get("kind", "function"), *(row.get(key, "") for key in ("since", "until", "instead"))
+            )
+            found[made.kind, name.lower()] = made
+    return {key: made for key, made in found.items() if key not in here}
 
 
 def _meaning(row: Mapping[str, Any]) -> Meaning:

@@ -8,8 +8,9 @@ from typing import NamedTuple
 from protypon.core.analysis.state import State, Unsupplied
 from protypon.core.languages.code import Code, Invoke, Let, Lit, walk
 from protypon.core.merge import likeness
-from protypon.core.model.actions import Check, Explain
+from protypon.core.model.actions import Action, Check, Explain
 from protypon.core.model.nouns import Finding, Release
+from protypon.core.platform.meanings import Bounded, numbers
 from protypon.core.themes.reach import Location
 from protypon.core.units.function.fate import under_another_name
 from protypon.core.units.parent_functions import functions_in
@@ -33,7 +34,12 @@ def find(world: World) -> Iterator[Finding]:
         return
     wanted = {(kind, name) for kind, name, _ in asked}
     had = _had(world, wanted)
+    elsewhen = world.platform.code.elsewhen
     for (kind, name, _), each in sorted(asked.items(), key=lambda row: (row[0][2], row[0][1])):
+        bounded = elsewhen.get((kind, name))
+        if bounded is not None:
+            yield _of_platform(world, each, bounded)
+            continue
         release = had.get((kind, name)) or had.get((kind, name.rpartition("\\")[2]))
         if release is not None:
             yield _finding(world, each, release)
@@ -104,22 +110,43 @@ def _declared(code: Code) -> set[tuple[str, str]]:
 
 
 def _finding(world: World, asked: AskedAt, release: Release) -> Finding:
-    row = asked.row
     label = f"{release.theme} {release.label}" if release.label else release.theme
-    call = f"{row.name}()" if row.kind in ("function", "method") else row.name
-    where = f"a page of kind {asked.page} fails there" if asked.page else "the site stops there"
-    if row.doubt:
-        where = f"{where}, if it comes to it ({row.doubt})"
-    heir = _heir(world, row, release)
+    heir = _heir(world, asked.row, release)
     now = f"; {heir.words}" if heir is not None else ""
-    because = f"{shown(row.site)} asks for the {row.kind} {call}, which {label} had and nothing has now: {where}{now}"
-    weight = "warning" if row.doubt else "error" if asked.page else "fatal"
     step = (
         Explain(f"function:{heir.name}", world.child.slug)
         if heir is not None and heir.name
         else Check(world.child.slug)
     )
+    return _told(world, asked, f"which {label} had and nothing has now{now}", step)
+
+
+def _told(world: World, asked: AskedAt, gone: str, step: Action) -> Finding:
+    row = asked.row
+    call = f"{row.name}()" if row.kind in ("function", "method") else row.name
+    where = f"a page of kind {asked.page} fails there" if asked.page else "the site stops there"
+    if row.doubt:
+        where = f"{where}, if it comes to it ({row.doubt})"
+    because = f"{shown(row.site)} asks for the {row.kind} {call}, {gone}: {where}"
+    weight = "warning" if row.doubt else "error" if asked.page else "fatal"
     return Finding("call-gone", weight, row.site.theme, row.site.path, because, step, row.site.line)
+
+
+def _of_platform(world: World, asked: AskedAt, bounded: Bounded) -> Finding:
+    """The platform had it up to a release, or has it from a later one on."""
+    title = world.platform.title
+    when = (
+        f"which {title} had up to {bounded.until}"
+        if _is_over(world, bounded)
+        else f"which {title} has from {bounded.since} on"
+    )
+    now = f"; {bounded.instead} does it now" if bounded.instead else ""
+    return _told(world, asked, f"{when}{now}", Check(world.child.slug))
+
+
+def _is_over(world: World, bounded: Bounded) -> bool:
+    release = world.platform.release
+    return bool(bounded.until) and (release is None or numbers(release) >= numbers(bounded.until))
 
 
 class Heir(NamedTuple):
