@@ -155,7 +155,8 @@ class CertaintyTest(unittest.TestCase):
             if real and known:
                 self.assertEqual(real["values"]["v"], "a")  # type: ignore[index]
         self.doubtful(f"if (!function_exists('array_find')) {{ {G}('p', 'f'); }}", "a condition that can't be known")
-        self.certain(f"if (!function_exists('no_such')) {{ {G}('p', 'f'); }}", "f")
+        self.doubtful(f"if (!function_exists('no_such')) {{ {G}('p', 'f'); }}", "a condition that can't be known")
+        self.certain(f"if (!function_exists('late')) {{ {G}('p', 'f'); }} if (true) {{ function late() {{}} }}", "f")
 
     def test_values_and_items_are_known_or_not(self) -> None:
         cases = {

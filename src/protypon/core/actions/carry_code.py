@@ -109,7 +109,7 @@ class _CodeCarrying:
         if v.verdict == "needless" and before.verdict != "needless":
             return Row(v.unit, before, "left")
         has_part = own is not None and own.part is not None
-        if has_part and v.verdict in ("holds", "drifted", "conflicted") and comparison.merge != "none":
+        if has_part and v.verdict in ("holds", "drifted", "conflicted", "fatal") and comparison.merge != "none":
             return self._merge(v, before)
         if v.verdict == "drifted":
             self._record(v.evidence)

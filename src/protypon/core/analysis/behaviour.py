@@ -13,7 +13,8 @@ from protypon.core.analysis.holding import Way, ways_to
 from protypon.core.analysis.machine import Machine
 from protypon.core.analysis.site import PageRun, SiteRun, page_kinds
 from protypon.core.analysis.state import Firing, State
-from protypon.core.languages.code import Code, Invoke
+from protypon.core.analysis.values import ClassValue
+from protypon.core.languages.code import Code, Function, Invoke
 from protypon.core.languages.registry import LANGUAGES, is_coded
 from protypon.core.model.nouns import Lineage, Problem, Theme
 from protypon.core.platform.meanings import Meaning, said
@@ -96,11 +97,19 @@ class Behaviour:
 
     def methods_of(self, owner: str) -> tuple[str, ...]:
         """The methods of a class of the lineage, each with its class before it."""
+        names = (each.file.code.functions[n].name for each in self.line_of(owner) for n in each.node.methods)
+        return tuple(dict.fromkeys(f"{owner}::{name.rpartition('::')[2]}" for name in names))
+
+    def line_of(self, owner: str) -> list[ClassValue]:
+        """A class and all of the lineage that it inherits from, the nearest first; nothing for one that no theme has."""
         machine = self._asked
         cls = classes.find(machine, owner)
-        line = classes.ancestry(machine, cls).classes if cls is not None else []
-        names = (each.file.code.functions[number].name for each in line for number in each.node.methods)
-        return tuple(f"{owner}::{name.rpartition('::')[2]}" for name in names)
+        return classes.ancestry(machine, cls).classes if cls is not None else []
+
+    def place_of_method(self, cls: ClassValue, name: str) -> Location | None:
+        """Where a class itself declares a method."""
+        found = classes.own_member(cls, name, ("method",))
+        return Location(cls.file.theme, cls.file.path, found.line) if isinstance(found, Function) else None
 
     def ways_to(self, target: object) -> Iterator[Way]:
         """How other code can ask for an object of the lineage, the plainest first."""

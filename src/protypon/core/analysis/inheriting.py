@@ -19,6 +19,7 @@ from protypon.core.languages.code import Function, Member
 from protypon.core.languages.values import Unknown
 from protypon.core.themes.reach import Location
 
+FINAL = "is-final"
 SEEN = {"private": 0, "protected": 1}
 """How far a member can be seen; 2 for one without a word, or a public one."""
 
@@ -31,6 +32,7 @@ class Misfit(NamedTuple):
     other: ClassValue
     other_line: int
     doubt: str = ""
+    code: str = "does-not-fit"
 
 
 class Has(NamedTuple):
@@ -53,7 +55,7 @@ def check(m: Machine, cls: ClassValue) -> None:
         site = Location(cls.file.theme, cls.file.path, misfit.line)
         other = Location(misfit.other.file.theme, misfit.other.file.path, misfit.other_line)
         doubt = misfit.doubt or misfit.other.doubt
-        halted = Halted("does-not-fit", "", misfit.because, site, other, doubt)
+        halted = Halted(misfit.code, cls.name, misfit.because, site, other, doubt)
         if doubt:
             m.state.doubtful.append(halted)
         else:
@@ -121,7 +123,9 @@ def _kinds(m: Machine, cls: ClassValue) -> Iterator[Misfit]:
             if other.node.kind != kind and not (node.kind == "interface" and other.node.kind == "interface"):
                 yield Misfit(f"{node.name} {verb} {other.name}, which is no {kind}", node.line, other, other.node.line)
             elif kind == "class" and "final" in words:
-                yield Misfit(f"{node.name} extends {other.name}, which is final", node.line, other, other.node.line)
+                yield Misfit(
+                    f"{node.name} extends {other.name}, which is final", node.line, other, other.node.line, "", FINAL
+                )
             elif kind == "class" and ("readonly" in words) != ("readonly" in node.modifiers):
                 yield Misfit(f"only one of {node.name} and {other.name} is readonly", node.line, other, other.node.line)
 
@@ -206,7 +210,9 @@ def _method(m: Machine, cls: ClassValue, mine: Has, theirs: Has) -> Iterator[Mis
         return Misfit(f"{mine.name} does not fit {theirs.name}: {because}", line, theirs.cls, other.line, doubt)
 
     if "final" in above:
-        yield Misfit(f"{mine.name} takes the place of {theirs.name}, which is final", line, theirs.cls, other.line)
+        yield Misfit(
+            f"{mine.name} takes the place of {theirs.name}, which is final", line, theirs.cls, other.line, "", FINAL
+        )
     elif ("static" in words) != ("static" in above):
         yield misfit("only one of them is static")
     elif "abstract" in words and not abstract:
@@ -254,7 +260,9 @@ def _member(mine: Has, theirs: Has, own: Member, other: Member) -> Iterator[Misf
     elif _seen(own.modifiers) < _seen(other.modifiers):
         yield misfit("it can be seen by less code")
     elif own.kind == "constant" and "final" in other.modifiers:
-        yield Misfit(f"{mine.name} takes the place of {theirs.name}, which is final", own.line, theirs.cls, other.line)
+        yield Misfit(
+            f"{mine.name} takes the place of {theirs.name}, which is final", own.line, theirs.cls, other.line, "", FINAL
+        )
     elif own.kind != "constant" and ("readonly" in own.modifiers) != ("readonly" in other.modifiers):
         yield misfit("only one of them is readonly")
     elif own.kind != "constant" and types.name(own.type) != types.name(other.type):

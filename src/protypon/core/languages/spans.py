@@ -51,6 +51,8 @@ class DeclarationSpan(NamedTuple):
     """Bytes before it in its line."""
     guard: tuple[int, int] | None
     """The statement whose only body it is."""
+    around: tuple[int, int]
+    """All that goes when it goes: with its guard, and the comments above that."""
 
 
 def source_of(data: bytes) -> bytes:
@@ -120,8 +122,10 @@ def declaration_span(kind: str, name: str, whole: Any, end: int, guard: Any = No
     if begin == whole.start_byte and guard is not None:
         above = begin_of(guard)
         begin = above if above < guard.start_byte else begin
-    around = (guard.start_byte, guard.end_byte) if guard is not None else None
-    return DeclarationSpan(kind, name, begin, whole.start_byte, end, whole.start_point[1], around)
+    first = guard if guard is not None else whole
+    around = begin_of(first), first.end_byte
+    outer = (guard.start_byte, guard.end_byte) if guard is not None else None
+    return DeclarationSpan(kind, name, begin, whole.start_byte, end, whole.start_point[1], outer, around)
 
 
 def call_span(name: Any, node: Any, arguments: list[tuple[str, int, int]]) -> CallSpan:

@@ -82,7 +82,6 @@ def renamed(text: bytes, names: Mapping[str, str], writer: Writer, folds: bool) 
         return text
     wanted = {_key(old, folds): new for old, new in names.items()}
     whole = writer.whole(text)
-    begin = whole.find(text)
     places = []
     for call in writer.calls(whole):
         if _key(call.name, folds) in wanted:
@@ -92,6 +91,19 @@ def renamed(text: bytes, names: Mapping[str, str], writer: Writer, folds: bool) 
             found = re.compile(rb"\b" + re.escape(span.name.encode()) + rb"\s*\(").search(whole, _word(whole, span))
             if found:
                 places.append((found.start(), found.start() + len(span.name.encode()), wanted[_key(span.name, folds)]))
+    return _with_names(text, whole, places)
+
+
+def with_class_named(text: bytes, old: str, new: str, writer: Writer, folds: bool) -> bytes:
+    """Give a class another name where a piece declares or names it."""
+    whole = writer.whole(text)
+    found = writer.class_names(whole)
+    return _with_names(text, whole, [(a, b, new) for name, a, b in found if _key(name, folds) == _key(old, folds)])
+
+
+def _with_names(text: bytes, whole: bytes, places: list[tuple[int, int, str]]) -> bytes:
+    """A piece with other names at some places, which count in the file that it makes up by itself."""
+    begin = whole.find(text)
     result, at = b"", begin
     for start, end, new in sorted(set(places)):
         result += whole[at:start] + new.encode()

@@ -32,6 +32,10 @@ class Writer(Protocol):
         """Every named function, and every class that all files know, with its methods behind it."""
 
     @staticmethod
+    def class_names(data: bytes) -> list[tuple[str, int, int]]:
+        """Every place that names a class which all files know: the name, and where it stands."""
+
+    @staticmethod
     def protected(data: bytes) -> list[tuple[int, int]]:
         """Texts whose lines must not be moved to the right or left."""
 
@@ -100,8 +104,12 @@ class Writer(Protocol):
         """A parameter that takes all that is given, and all of it handed on."""
 
     @staticmethod
-    def guarded(name: str, text: str, indent: str, quote: str) -> str:
-        """A declaration that gives way to one that is there already."""
+    def guarded(kind: str, name: str, text: str, indent: str, quote: str) -> str:
+        """A declaration that gives way to one that is there already; ``kind`` is ``function``, ``class``, ``interface`` …"""
+
+    @staticmethod
+    def end_of_body(data: bytes, span: DeclarationSpan) -> int:
+        """Where a further member of a class can be put."""
 
     @staticmethod
     def needs(call: str, data: bytes) -> str:

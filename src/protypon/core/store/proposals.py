@@ -81,8 +81,9 @@ def place(child: str, file: str) -> RelPath:
 
 
 def path_of(unit: Unit, file: str, inside: bool) -> str:
-    """The name of the proposal for an override, below the folder of its child: a function has a file of its own."""
-    return f"{unit.kind}/{unit.path}{PurePosixPath(file).suffix}" if inside else file
+    """The name of the proposal for an override, below the folder of its child: a function, class or method has a file of its own."""
+    name = unit.path if unit.name is None else f"{unit.path}/{unit.name}"
+    return f"{unit.kind}/{name}{PurePosixPath(file).suffix}" if inside else file
 
 
 def standing(folder: Folder, child: str) -> dict[str, str]:

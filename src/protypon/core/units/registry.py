@@ -128,6 +128,7 @@ FILE = "file"
 KINDS: dict[str, KindRow] = {
     FILE: KindRow(".file", in_code=False, texts=True),
     "function": KindRow(".function", texts=True),
+    "class": KindRow(".class_", texts=True),
     "hook": KindRow(".hook"),
     "item": KindRow(".item"),
     "value": KindRow(".value"),

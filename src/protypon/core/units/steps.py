@@ -23,8 +23,8 @@ class Removal(Protocol):
     def wrote(self, record: Record) -> Test:
         """Which calls an override wrote."""
 
-    def own_name(self, record: Record) -> str:
-        """The function that came in with an override; empty where none did."""
+    def declared(self, record: Record) -> tuple[str, str]:
+        """What was declared with an override: ``function``, ``class`` or ``method``, and its name; that is empty where nothing was."""
 
     def without(self, values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:
         """The lists of the child's manifest, by their meanings, without what an override put into them."""

@@ -49,15 +49,27 @@ def _out_of(draft: Draft, path: str, record: Record, kind: Removal) -> Draft:
     made, rules = writer(rule.language), draft.start.platform.code
     data = draft.read(path)
     test = kind.wrote(record)
-    wanted = kind.own_name(record)
+    what, wanted = kind.declared(record)
+    if what in ("class", "method"):
+        data = _without_declaration(draft, data, made, what, wanted)
     pieces = made.split(data) or []
     mine = _written_for(data, pieces, made, rule.language, rules, test, record, kind.COUNTED)
     for piece in reversed(pieces):
-        if piece.kind == "function" and wanted and _same(draft, piece.name, wanted):
+        if wanted and piece.kind == what == "function" and _same(draft, piece.name, wanted):
             data = without(data, piece.begin, piece.end)
         elif piece in mine:
             data = _without_calls(data, piece, made, rule.language, rules, test)
     return draft.with_file(path, data) if data != draft.read(path) else draft
+
+
+def _without_declaration(draft: Draft, data: bytes, made: Writer, what: str, wanted: str) -> bytes:
+    """Take a class or method out, wherever it stands, with the comments above it."""
+    for span in reversed(made.declarations(data)):
+        if span.kind == what and _same(draft, span.name, wanted):
+            begin, end = span.around
+            line = data.rfind(b"\n", 0, begin) + 1
+            data = without(data, begin if data[line:begin].strip() else line, end)
+    return data
 
 
 COMMENT = re.compile(

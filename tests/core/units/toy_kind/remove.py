@@ -15,8 +15,8 @@ def wrote(record: Record) -> Test:
     return lambda m, r: m.does == "provide" and r.get("name") == record.unit.path
 
 
-def own_name(record: Record) -> str:
-    return ""
+def declared(record: Record) -> tuple[str, str]:
+    return "function", ""
 
 
 def without(values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:

@@ -1,8 +1,9 @@
-"""A piece of PHP by itself, without the tag that a file begins with."""
+"""A piece of PHP by itself, without the tag that a file begins with: a statement, a declaration, or a member of a class."""
 
 from __future__ import annotations
 
 from protypon.core.languages.php import source as php
+from protypon.core.languages.php import writer
 from protypon.core.languages.source import SourceFacts
 from protypon.core.model.nouns import Problem
 
@@ -15,8 +16,12 @@ def facts(text: str) -> SourceFacts:
 
 
 def problems(text: str, file: str) -> list[Problem]:
-    return php.problems(f"<?php {text}", file)
+    return php.problems(_file(text), file)
 
 
 def significant(text: str) -> str:
-    return php.significant(f"<?php {text}")
+    return php.significant(_file(text))
+
+
+def _file(text: str) -> str:
+    return writer.whole(text.encode("utf-8", "surrogateescape")).decode("utf-8", "surrogateescape")

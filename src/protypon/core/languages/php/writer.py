@@ -28,6 +28,8 @@ HEAD = b"function "
 SKELETON = "<?php\n"
 _OPENED = ("class_declaration", "interface_declaration", "trait_declaration", "enum_declaration")
 _DECLARED = (*_OPENED, "function_definition")
+_METHOD = re.compile(rb"\b(?:public|protected|private|static|final|abstract)\s+(?:\w+\s+)*function\b")
+"""What can stand in a class only."""
 _TEXTS = ("string", "encapsed_string", "heredoc", "nowdoc", "text", "shell_command_expression")
 
 
@@ -173,6 +175,42 @@ def calls(data: bytes) -> list[CallSpan]:
     return found
 
 
+_NAMING = {
+    "class_declaration": "name", "interface_declaration": "name", "trait_declaration": "name", "enum_declaration": "name",
+    "object_creation_expression": "", "base_clause": "", "class_interface_clause": "", "use_declaration": "", "named_type": "", "type_list": "",
+    "class_constant_access_expression": "0", "scoped_call_expression": "scope", "scoped_property_access_expression": "scope",
+}  # fmt: skip
+"""What names a class -> where in it: a field, a number, or anywhere among its own parts."""
+
+
+def class_names(data: bytes) -> list[tuple[str, int, int]]:
+    found = []
+    for node in walk(_root(data)):
+        around = node.parent
+        if node.type != "name" or around is None:
+            continue
+        where = _NAMING.get(around.type)
+        if where is None and not _tested(around, node):
+            continue
+        part = (
+            around.child_by_field_name(where)
+            if where and where != "0"
+            else around.named_children[0]
+            if where == "0"
+            else node
+        )
+        if part is not None and part.id == node.id:
+            found.append((text_of(node), node.start_byte, node.end_byte))
+    return found
+
+
+def _tested(around: Any, node: Any) -> bool:
+    """``$x instanceof Name``"""
+    operator = around.child_by_field_name("operator") if around.type == "binary_expression" else None
+    right = around.child_by_field_name("right")
+    return operator is not None and operator.type == "instanceof" and right is not None and right.id == node.id
+
+
 def protected(data: bytes) -> list[tuple[int, int]]:
     return [
         (n.start_byte, n.end_byte) for n in walk(_root(data)) if n.type in _TEXTS and n.start_point[0] != n.end_point[0]
@@ -194,7 +232,11 @@ def quotes(data: bytes) -> tuple[int, int]:
 
 
 def whole(piece: bytes) -> bytes:
-    return b"<?php\n" + piece + b"\n"
+    made = b"<?php\n" + piece + b"\n"
+    if _METHOD.search(piece) and _root(made).has_error:
+        inside = b"<?php\nclass A {\n" + piece + b"\n}\n"
+        return made if _root(inside).has_error else inside
+    return made
 
 
 def preamble(data: bytes) -> bytes:
@@ -271,8 +313,12 @@ def rest(name: str) -> str:
     return "...$" + name
 
 
-def guarded(name: str, text: str, indent: str, quote: str) -> str:
-    return f"if (!function_exists({literal(name, quote)})) {{\n{text}\n}}"
+def guarded(kind: str, name: str, text: str, indent: str, quote: str) -> str:
+    return f"if (!{kind}_exists({literal(name, quote)})) {{\n{text}\n}}"
+
+
+def end_of_body(data: bytes, span: DeclarationSpan) -> int:
+    return data.rindex(b"}", span.start, span.end)
 
 
 def needs(call: str, data: bytes) -> str:

@@ -144,6 +144,10 @@ def calls(data: bytes) -> list[CallSpan]:
     return found
 
 
+def class_names(data: bytes) -> list[tuple[str, int, int]]:
+    return []
+
+
 def protected(data: bytes) -> list[tuple[int, int]]:
     return [
         (n.start_byte, n.end_byte)
@@ -268,7 +272,11 @@ def rest(name: str) -> str:
     return "*" + name
 
 
-def guarded(name: str, text: str, indent: str, quote: str) -> str:
+def end_of_body(data: bytes, span: DeclarationSpan) -> int:
+    raise ValueError("no class of Python is known to all files")
+
+
+def guarded(kind: str, name: str, text: str, indent: str, quote: str) -> str:
     raise ValueError("Python has no guards")
 
 

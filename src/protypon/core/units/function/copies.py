@@ -96,7 +96,7 @@ def declared(code: Coder, origin: Origin, text: bytes, guarded: bool, why: str) 
     words = reason(code, origin, why) + "\n"
     if guarded:
         inner = indented(text, code.style.indent, code.writer).decode("utf-8", "surrogateescape")
-        return words + code.writer.guarded(origin.name, inner, code.style.indent, code.style.quote)
+        return words + code.writer.guarded("function", origin.name, inner, code.style.indent, code.style.quote)
     return words + text.decode("utf-8", "surrogateescape")
 
 

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.state import Halted
 from protypon.core.languages.code import Code, Function, Invoke, Lit, Node, Var, walk
-from protypon.core.model.actions import Explain, Points
+from protypon.core.model.actions import Action, Explain, Points
 from protypon.core.model.nouns import Finding, Unit
 from protypon.core.units.function import gone_calls, lighter
 from protypon.core.units.places import shown
@@ -47,13 +47,17 @@ def state_doubt(world: World, halted: Halted) -> str:
 
 
 def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
-    if not halted.name:
+    if halted.code != "declared-twice":
+        step: Action = Points(child=world.child.slug)
+        if halted.name:
+            step = Explain(f"class:{halted.name}", world.child.slug)
         beside = f" ({shown(halted.other)})" if halted.other is not None else ""
         because = f"{shown(halted.site)}: {halted.because}{beside}, and {what}"
         place = (halted.site.theme, halted.site.path)
-        return Finding(halted.code, weight, *place, because, Points(child=world.child.slug), halted.site.line)
+        return Finding(halted.code, weight, *place, because, step, halted.site.line)
     other = f", and {shown(halted.other)} has declared it already" if halted.other else ""
     name = halted.name
+    kind = "class" if name.lower() in world.behaviour.state.classes else "function"
     because = f"{shown(halted.site)} declares {name}{other}: {what}"
     return Finding(
         halted.code,
@@ -61,9 +65,9 @@ def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
         halted.site.theme,
         halted.site.path,
         because,
-        Explain(f"function:{name}", world.child.slug),
+        Explain(f"{kind}:{name}", world.child.slug),
         halted.site.line,
-        Unit("function", name),
+        Unit(kind, name),
     )
 
 

@@ -20,8 +20,8 @@ def wrote(record: Record) -> Test:
     )
 
 
-def own_name(record: Record) -> str:
-    return record.written.called or record.unit.path
+def declared(record: Record) -> tuple[str, str]:
+    return "function", record.written.called or record.unit.path
 
 
 def without(values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:

@@ -16,8 +16,8 @@ def wrote(record: Record) -> Test:
     return lambda m, r: m.does == "unregister" and (r.get("kind"), r.get("name")) == (unit.path, unit.name)
 
 
-def own_name(record: Record) -> str:
-    return record.written.called
+def declared(record: Record) -> tuple[str, str]:
+    return "function", record.written.called
 
 
 def without(values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:
