@@ -55,15 +55,16 @@ def whole(language: str, body: str) -> str:
     return "<?php\n" + body.rstrip("\n") if language == "php" else body
 
 
-def ran(language: str, programs: list[str]) -> list[Ran]:
-    """Run programs, each in a process of its own."""
+def ran(language: str, programs: list[str], *options: str) -> list[Ran]:
+    """Run programs, each in a process of its own; ``options`` are the interpreter's."""
     with tempfile.TemporaryDirectory(prefix="protypon-programs-") as folder:
         paths = []
         for number, source in enumerate(programs):
             path = Path(folder, f"{number}{ENDINGS[language]}")
             path.write_text(source, "utf-8")
             paths.append(str(path))
-        done = subprocess.run(RUNNERS[language], input=json.dumps(paths), capture_output=True, text=True, check=True)
+        runner = [RUNNERS[language][0], *options, *RUNNERS[language][1:]]
+        done = subprocess.run(runner, input=json.dumps(paths), capture_output=True, text=True, check=True)
     lines = done.stdout.split("\n")[: len(programs)]
     return [Ran(*json.loads(line)) if line else Ran("", [], "killed") for line in lines]
 

@@ -7,6 +7,7 @@ import random
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from tests.core.analysis import disguises
 from tests.support import theme
 
 POINTS = ["berth", "mooring", "slip"]
@@ -106,7 +107,19 @@ class Writer:
         if self.rng.random() < 0.15:
             at = self.rng.randrange(1, len(text))
             return f"{self.q(text[:at])} {'+' if self.syntax.python else '.'} {self.q(text[at:])}"
-        return self.q(text)
+        return self.dressed(self.q(text))
+
+    def dressed(self, text: str) -> str:
+        """A constant expression, sometimes in another form."""
+        return disguises.value(self.rng, text, self.syntax.python) if self.rng.random() < 0.12 else text
+
+    def once(self, line: str, level: int) -> None:
+        """A statement by itself, sometimes in another form that does it just once."""
+        lines = [self.end(line)]
+        if self.rng.random() < 0.15:
+            lines = disguises.done(self.rng, line if self.syntax.python else line + ";", self.syntax.python)
+        for each in lines:
+            self.put(each, level)
 
     def put(self, line: str, level: int) -> None:
         self.lines.append("    " * level + line)
@@ -227,16 +240,18 @@ class Writer:
     def attach(self, point: str, level: int, nested: int) -> None:
         order = str(self.rng.choice(ORDERS))
         line = self.syntax.attach.format(point, self.callback(), order)
-        if self.rng.random() < 0.2:
-            line = line.replace(f", {order})", ")")
-        self.put(self.end(line), level)
+        tail = ")" if self.rng.random() < 0.2 else f", {self.dressed(order)})"
+        line = line.replace(f", {order})", tail)
+        self.once(line, level)
 
     def detach(self, point: str, level: int, nested: int) -> None:
         s, rng = self.syntax, self.rng
         if s.clear and rng.random() < 0.06:
-            self.put(self.end(s.clear.format(point)), level)
+            self.once(s.clear.format(point), level)
         else:
-            self.put(self.end(s.detach.format(point, self.text(rng.choice(NAMES)), rng.choice(ORDERS))), level)
+            self.once(
+                s.detach.format(point, self.text(rng.choice(NAMES)), self.dressed(str(rng.choice(ORDERS)))), level
+            )
 
     def variable(self, point: str, level: int, nested: int) -> None:
         """A callback kept in a variable, attached and perhaps detached again."""

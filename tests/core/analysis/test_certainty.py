@@ -128,7 +128,10 @@ class CertaintyTest(unittest.TestCase):
             f"function early() {{ if (getenv('x')) return; {G}('p', 'f'); }} early();",
             "a condition that can't be known",
         )
-        self.doubtful(f"array_map(function ($n) {{ {G}('p', 'f'); }}, [1]);", "array_map may call it")
+        self.doubtful(
+            f"array_walk_recursive($n, function ($n) {{ {G}('p', 'f'); }});", "array_walk_recursive may call it"
+        )
+        self.certain(f"array_map(function ($n) {{ {G}('p', 'f'); }}, [1]);", "f")
         self.doubtful(
             f"function change(&$n) {{ $n = getenv('x'); }} $n = 'p'; change($n); {G}($n, 'f');", "made at run time"
         )

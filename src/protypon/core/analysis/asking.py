@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import classes, objects, outside
+from protypon.core.analysis import classes, objects, outside, raising
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import bind_name, read_name
 from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing
@@ -28,6 +28,17 @@ class Asking:
         self.m.give_up(why)
         outside.any_function(self.m, Unknown(why), why)
         self.lose_names(why)
+
+    def fail(self, name: str) -> object:
+        raising.raise_error(self.m, name)
+        raise AssertionError
+
+    def print(self, text: object) -> None:
+        self.m.print(text if isinstance(text, str | Unknown) else Unknown("what is printed"))
+
+    def only_gives(self, target: object) -> bool:
+        closure, _ = self.m.closure_of(target)
+        return closure is not None and outside.only_gives(closure.function, closure.file.semantics)
 
     def arguments(self) -> list[object]:
         return self.frame.given

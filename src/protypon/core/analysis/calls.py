@@ -12,7 +12,7 @@ from protypon.core.analysis.machine import AnyNumber, Frame, Machine
 from protypon.core.analysis.places import Slot, place_of, read_name, referring
 from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Function, Invoke, Op, Var, spreads
-from protypon.core.languages.semantics import Native
+from protypon.core.languages.semantics import LEFT, Changes, Native
 from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, foreign
 
 Back = list[tuple[Slot, Alias]]
@@ -110,14 +110,17 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
     own = semantics.own(name)
     if native is None and not semantics.SIGN and "BaseException" in (semantics.bases(name) or ()):
         return _new(m, name, node, frame)
-    if native is not None or (own is not None and not own.changes and own.changes_from is None):
+    changing = own is not None and bool(own.changes or own.changes_from is not None)
+    if (native is not None and not changing) or (own is not None and not changing):
         given, named = m.given(node, frame)
         outside.asked_by_language(m, [*given, *named.values()], name)
         if native is not None and not any(isinstance(value, AnyNumber) for value in given):
-            return native_call(m, native, given, named, frame)
+            found = native_call(m, native, given, named, frame)
+            if found is not LEFT:
+                return found
         if own is not None and own.calls:
             m.hand_out([*given, *named.values()], name, False)
-        if own is not None and own.prints:
+        if own is not None and own.prints and native is None:
             m.print(foreign(f"what {name} prints"))
         m.control.may_raise(f"{name} may fail")
         return foreign(f"what {name} gives is not known")
@@ -125,22 +128,25 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
         m.unsupplied("function", node.name)
         if m.rules.output == "print":
             m.print(foreign(f"what {name} prints"))
-    return _changing(m, node, name, own.changed if own is not None else lambda place: True, own is None, frame)
+    return _changing(m, node, name, own.changed if own is not None else lambda place: True, own is None, frame, native)
 
 
 def native_call(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
     """A function of the language itself that is followed."""
-    found = m.boxed(native(Asking(m, frame), given, named))
+    found = native(Asking(m, frame), given, named)
+    found = m.boxed(found.given if isinstance(found, Changes) else found)
     if isinstance(found, Unknown):
         m.control.may_raise("a function of the language may fail")
     return found
 
 
-def _changing(m: Machine, node: Invoke, name: str, changes: object, keeps: bool, frame: Frame) -> object:
+def _changing(
+    m: Machine, node: Invoke, name: str, changes: object, keeps: bool, frame: Frame, native: Native | None = None
+) -> object:
     """A function that may change what it is given by reference, and keep what it is given otherwise."""
     assert callable(changes)
     given: list[object] = []
-    places: list[Slot] = []
+    places: dict[int, Slot] = {}
     for number, part in enumerate(node.arguments):
         if spreads(part):
             m._spread(part, given, {}, frame)
@@ -148,12 +154,20 @@ def _changing(m: Machine, node: Invoke, name: str, changes: object, keeps: bool,
             place = place_of(m, part, frame)
             value = place.get()
             given.append(None if value is ABSENT else value)
-            places.append(place)
+            places[number] = place
         else:
             given.append(m.value(part, frame))
     named = {key: m.value(value, frame) for key, value in node.named}
+    if native is not None and not named and not any(isinstance(value, AnyNumber) for value in given):
+        found = native(Asking(m, frame), given, named)
+        if isinstance(found, Changes):
+            for number, place in places.items():
+                place.set(found.now.get(number, foreign(f"what {name} made of it")))
+            return found.given
+        if found is not LEFT and not places:
+            return found
     m.hand_out([*given, *named.values()], name, keeps)
-    for place in places:
+    for place in places.values():
         place.set(foreign(f"what {name} made of it"))
     m.control.may_raise(f"{name or 'a function'} may fail")
     return foreign(f"what {name or 'a computed function'} gives is not known")

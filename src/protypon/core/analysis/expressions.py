@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import NoReturn, assert_never
 
-from protypon.core.analysis import calls, classes, functions, lists, objects, outside
+from protypon.core.analysis import calls, classes, functions, lists, objects, outside, sharing
 from protypon.core.analysis.control import OVER
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import (
@@ -146,7 +146,7 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
             return _chain(m, node, frame)
         case "slice":
             return Unknown("a slice")
-        case "&":
+        case "&" if len(node.parts) == 1:
             return _shared(m, node.parts[0], frame)
         case "*" | "**" if len(node.parts) == 1:
             return Unknown("several values")
@@ -336,6 +336,8 @@ def _maybe(m: Machine, node: Op, frame: Frame) -> object:
 
 def _assign(m: Machine, node: Assignment, frame: Frame) -> object:
     if node.op == "=&":
+        if sharing.share(m, node.target, node.value, frame):
+            return m.value(node.target, frame)
         return alias(m, node.target, node.value, frame)
     if not node.op:
         if isinstance(node.target, Var):
@@ -359,16 +361,18 @@ def _assign(m: Machine, node: Assignment, frame: Frame) -> object:
 
 def _changed(m: Machine, node: Assignment, frame: Frame) -> object:
     place = place_of(m, node.target, frame)
-    old = place.get()
     if node.op == "??":
-        return _set_if_nothing(m, node, place, old, frame)
+        return _set_if_nothing(m, node, place, place.get(), frame)
+    late = frame.file.semantics.COPIES and node.op not in ("++", "--")
+    other = m.value(node.value, frame) if late else None
+    old = place.get()
     old = (
         _there(m, old, frame, "what is changed")
         if not isinstance(place, NameSlot) or old is not ABSENT
         else _there(m, ABSENT, frame, "a variable")
     )
     semantics = frame.file.semantics
-    operands = [old, m.value(node.value, frame)]
+    operands = [old, other if late else m.value(node.value, frame)]
     if node.op in ("++", "--"):
         operands = operands[:1]
     if node.op == ".":

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import objects
+from protypon.core.analysis import objects, sharing
 from protypon.core.analysis.calls import invoke
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine
 from protypon.core.analysis.places import Slot, home_of, read_name, referring
@@ -79,7 +79,9 @@ def _given(
 
 
 def returned(m: Machine, function: Function, frame: Frame, value: object) -> object:
-    """What a function gives: of a type that it says."""
+    """What a function gives: of a type that it says; its variables are gone."""
+    if frame.items:
+        value = sharing.let_all_go(frame, value)
     return objects.typed(m, value, function.returns) if frame.file.semantics.COPIES and function.returns else value
 
 

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from protypon.core.analysis import sharing
 from protypon.core.analysis.machine import Frame, LoopTargets, Machine, why_at
-from protypon.core.analysis.places import assign, lose
+from protypon.core.analysis.places import Slot, assign, lose, place_of
 from protypon.core.languages.code import (
     Each,
     Statement,
+    Var,
     While,
 )
 from protypon.core.languages.values import Alias, Box, Unknown
@@ -75,8 +77,13 @@ def _turn(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, key: obj
 def _each_alias(m: Machine, statement: Each, frame: Frame, loop: LoopTargets) -> None:
     """A loop that may change the items of what it goes through: neither that nor the variable is known from here on."""
     why = why_at(frame, statement.line, "a loop whose items may be changed")
+    place = place_of(m, statement.over, frame)
+    items = place.get()
+    counted = isinstance(statement.item, Var) and isinstance(items, list | dict) and len(items) <= MOST_TURNS
 
     def run() -> object:
+        if counted and _all_shared(m, statement, frame, loop, place):
+            return ENDED
         for target in (statement.item, statement.over):
             if target is not None:
                 lose(m, target, why, frame)
@@ -85,6 +92,24 @@ def _each_alias(m: Machine, statement: Each, frame: Frame, loop: LoopTargets) ->
         return ENDED
 
     _ended(m, statement.other, frame, loop, run)
+
+
+def _all_shared(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, place: Slot) -> bool:
+    """Turn by turn, the variable another name of each item; False where a turn changes which items there are."""
+    assert isinstance(statement.item, Var)
+    keys = [key for key, _ in _entries(frame, place.get())]
+    for key in keys:
+        if [key for key, _ in _entries(frame, place.get())] != keys or not sharing.share_item(
+            m, statement.item.name, place, key, frame
+        ):
+            return False
+        _turn_alias(m, statement, frame, loop, key)
+    return [key for key, _ in _entries(frame, place.get())] == keys
+
+
+def _entries(frame: Frame, items: object) -> list[tuple[object, object]]:
+    found = frame.file.semantics.entries(items)
+    return [] if isinstance(found, Unknown) else found
 
 
 def _turn_alias(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, item: object) -> None:

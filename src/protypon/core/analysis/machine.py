@@ -68,6 +68,8 @@ class Frame:
     """The targets of jumps, by label."""
     hoisted: set[object] = field(default_factory=set)
     """Functions (by number) and classes (by name) that were declared before the first statement."""
+    items: dict[str, object] = field(default_factory=dict)
+    """Variables that are another name of an item, each with what knows which one."""
     handling: list[object] = field(default_factory=list)
     """Errors that are being handled, the innermost last."""
 

@@ -8,7 +8,23 @@ from functools import partial
 from protypon.core.analysis import classes
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Thing
-from protypon.core.languages.code import Function, Invoke, Opaque, walk
+from protypon.core.languages.code import (
+    Arm,
+    ClassName,
+    Do,
+    Function,
+    If,
+    Invoke,
+    Items,
+    Lit,
+    Matching,
+    Op,
+    Opaque,
+    Return,
+    Var,
+    walk,
+)
+from protypon.core.languages.semantics import Semantics
 from protypon.core.languages.values import Alias, Box, Unknown, foreign
 
 MOST_HANDED = 300
@@ -140,7 +156,7 @@ def _lose_thing(m: Machine, thing: Thing, to: str) -> None:
         for number in each.node.methods:
             name = each.file.code.functions[number].name.rpartition("::")[2]
             closure = classes.method(m, cls, name)
-            if isinstance(closure, Closure) and _has_effect(m, closure.function):
+            if isinstance(closure, Closure) and has_effect(m, closure.function):
                 run_perhaps(m, closure, thing, f"{to or 'a function'} may call {name} of it")
 
 
@@ -232,7 +248,7 @@ def any_function(m: Machine, value: object, why: str) -> None:
     try:
         for declared in list(m.state.functions.values()):
             fits = not isinstance(value, Unknown) or value.may_be(declared.name)
-            if fits and _has_effect(m, declared.closure.function):
+            if fits and has_effect(m, declared.closure.function):
                 run_perhaps(m, declared.closure, None, why)
         if not (isinstance(value, Unknown) and value.shape):
             for cls in list(m.state.classes.values()):
@@ -245,7 +261,7 @@ def any_function(m: Machine, value: object, why: str) -> None:
 def _any_method_of(m: Machine, cls: ClassValue, why: str) -> None:
     for number in cls.node.methods:
         function = cls.file.code.functions[number]
-        if _has_effect(m, function):
+        if has_effect(m, function):
             closure = Closure(function, cls.file, cls.env, None, cls.name, cls.name)
             run_perhaps(m, closure, unknown_thing(m, cls), why)
 
@@ -291,12 +307,38 @@ def lose_names(m: Machine, why: str, frame: Frame) -> None:
     m.write(frame.env.values, "\0any", why)
 
 
-def _has_effect(m: Machine, function: Function) -> bool:
+def has_effect(m: Machine, function: Function) -> bool:
     """Whether a function itself holds a call that means something, or what may do anything."""
     key = id(function)
     if key not in m.effectful:
         m.effectful[key] = any(_means(m, node) for statement in function.body for node in walk(statement))
     return m.effectful[key]
+
+
+_PLAIN = (Lit, Var, Op, Items, ClassName, Return, If, Do, Arm, Matching)
+"""What does nothing by itself."""
+
+
+def only_gives(function: Function, semantics: Semantics) -> bool:
+    """Whether a function reads what it is given, calls functions of the language that do the same, and gives something."""
+    nodes = [node for statement in function.body for node in walk(statement)]
+    if function.generates or any(param.way.startswith("&") for param in function.params):
+        return False
+    for node in nodes:
+        if isinstance(node, Invoke):
+            own = semantics.own(node.name)
+            if (
+                node.on is not None
+                or own is None
+                or own.calls
+                or own.prints
+                or own.changes
+                or own.changes_from is not None
+            ):
+                return False
+        elif not isinstance(node, _PLAIN):
+            return False
+    return True
 
 
 def _means(m: Machine, node: object) -> bool:

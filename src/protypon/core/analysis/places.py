@@ -212,8 +212,14 @@ def bind_name(m: Machine, name: str, value: object, frame: Frame) -> None:
 
 
 def write_through(m: Machine, held: Alias, value: object) -> None:
+    """Give a variable with several names a value; what is put where nobody sees it, may be changed there."""
     if not held.lost:
         m.write(held.slots, "value", value)
+        return
+    for item in value if isinstance(value, list) else value.values() if isinstance(value, dict) else ():
+        if isinstance(item, Alias):
+            m.write(item.slots, "value", Unknown("a variable that is changed where nobody sees it"))
+            m.write(item.slots, "lost", True)
 
 
 def read_name(m: Machine, name: str, frame: Frame) -> object:
@@ -264,6 +270,8 @@ def referring(m: Machine, name: str, frame: Frame) -> Alias:
         value = read_name(m, name, frame) if held is ABSENT else held
         held = m.reference(None if value is ABSENT else value)
         m.write(home, name, held)
+    else:
+        m.write(held.slots, "shared", True)
     return held
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import assert_never
 
-from protypon.core.analysis import loops, raising
+from protypon.core.analysis import loops, raising, sharing
 from protypon.core.analysis.control import NOWHERE, OVER, Leaving
 from protypon.core.analysis.machine import Frame, LoopTargets, Machine, why_at
 from protypon.core.analysis.places import assign, bind_name, lose, unset
@@ -31,6 +31,7 @@ from protypon.core.languages.code import (
     Switch,
     Try,
     Unset,
+    Var,
     While,
     With,
 )
@@ -130,6 +131,8 @@ def follow(m: Machine, statement: Statement, frame: Frame) -> None:
             _scope(m, statement, frame)
         case Unset():
             for target in statement.targets:
+                if isinstance(target, Var) and target.name in frame.items:
+                    sharing.let_go(m, target.name, frame)
                 unset(m, target, frame)
         case Jump():
             _jump(m, statement, frame)

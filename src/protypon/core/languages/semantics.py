@@ -81,10 +81,28 @@ class Run(Protocol):
     def buffer(self, how: str) -> object:
         """``begin`` to hold back what is printed; ``get``, ``drop`` or ``print`` it."""
 
+    def fail(self, name: str) -> object:
+        """Raise an error of one of the language's own classes."""
+
+    def print(self, text: object) -> None:
+        """Print a text, or one that is not known."""
+
+    def only_gives(self, target: object) -> bool:
+        """Whether calling something does nothing but give a value, so that nobody sees how often it is called."""
+
     def static_class(self) -> object:
         """The class that a method was called on."""
 
 
+class Changes(NamedTuple):
+    """What a function gives, and what arguments that it was given by reference are from here on, by their numbers."""
+
+    given: object
+    now: dict[int, object]
+
+
+LEFT = Unknown("what a function of the language gives")
+"""What a function gives that is followed, but not with these arguments: it may do all that is said of it."""
 Native = Callable[[Run, list[object], dict[str, object]], object]
 """A function of a language itself: from arguments by place and by name, what it gives."""
 

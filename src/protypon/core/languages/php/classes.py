@@ -32,7 +32,7 @@ CLASSES: dict[str, tuple[str, ...]] = {
     "unexpectedvalueexception": ("RuntimeException", "Stringable", "Throwable"), "unhandledmatcherror": ("Error", "Throwable", "Stringable"),
     "unitenum": (), "valueerror": ("Error", "Throwable", "Stringable"),
 }  # fmt: skip
-"""In small letters -> all classes and interfaces above it."""
+"""In small letters -> classes and interfaces above it; those above these are found there."""
 
 
 _STEPS = frozenset({"current", "next", "key", "valid", "rewind"})
@@ -57,4 +57,8 @@ def contract(name: str) -> Contract:
 
 def bases(name: str) -> tuple[str, ...] | None:
     """All that a class of the language's own inherits; None where it has no class of that name."""
-    return CLASSES.get(name.lower().lstrip("\\"))
+    found = CLASSES.get(name.lower().lstrip("\\"))
+    if found is None:
+        return None
+    above = (further for each in found for further in bases(each) or ())
+    return tuple(dict.fromkeys([*found, *above]))

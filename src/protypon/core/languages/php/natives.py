@@ -7,6 +7,10 @@ from functools import lru_cache
 from pathlib import Path
 
 from protypon.core.languages.php import operations
+from protypon.core.languages.php.library.arrays import ARRAYS
+from protypon.core.languages.php.library.numbers import NUMBERS
+from protypon.core.languages.php.library.patterns import PATTERNS
+from protypon.core.languages.php.library.texts import TEXTS
 from protypon.core.languages.semantics import Native, OwnFunction, Run
 from protypon.core.languages.values import ABSENT, Unknown
 
@@ -169,7 +173,7 @@ NATIVES: Mapping[str, Native] = {
     "get_parent_class": _base, "is_a": _is_a, "dirname": _dirname, "ob_start": _buffering("begin"), "ob_get_clean": _buffering("get"),
     "ob_end_clean": _buffering("drop"), "ob_end_flush": _buffering("print"), "ob_get_flush": _buffering("lose"),
     "ob_get_contents": _buffering("look"), "ob_clean": _buffering("lose"), "ob_flush": _buffering("lose"),
-    "class_alias": _alias, "count": _count, "sizeof": _count, "parse_str": lambda run, given, named: Unknown(),
+    **TEXTS, **ARRAYS, **NUMBERS, **PATTERNS, "class_alias": _alias, "count": _count, "sizeof": _count, "parse_str": lambda run, given, named: Unknown(),
     "get_defined_vars": lambda run, given, named: Unknown("all variables"),
 }  # fmt: skip
 """By name, in small letters."""

@@ -81,6 +81,8 @@ def operate(op: str, values: list[object]) -> object:
         return _arithmetic("*", [values[0], -1 if op == "neg" else 1])
     if op in ("++", "--"):
         return _stepped(op, values[0])
+    if op in ("&", "|", "^") and all(isinstance(value, str) for value in values):
+        return Unknown("letters are put together bit by bit")
     if op == "~":
         return ~values[0] if isinstance(values[0], int) and not isinstance(values[0], bool) else Unknown()
     return _arithmetic(op, values)
@@ -139,7 +141,7 @@ def _union(values: list[object]) -> object:
     for value in values:
         for key, item in dict(_pairs(value)).items():
             made.setdefault(key, item)
-    return table(made, _next(made))
+    return table(made, next_number(made))
 
 
 def _stepped(op: str, value: object) -> object:
@@ -359,7 +361,7 @@ def _pairs(value: object) -> list[tuple[object, object]]:
     return list(value.items()) if isinstance(value, dict) else []
 
 
-def _next(items: object) -> int:
+def next_number(items: object) -> int:
     """The number that the next item gets."""
     if isinstance(items, list):
         return len(items)
@@ -369,11 +371,11 @@ def _next(items: object) -> int:
     return max([key + 1 for key in items if isinstance(key, int) and key >= 0], default=0)
 
 
-def table(items: dict[object, object], next_number: int) -> list[object] | dict[object, object]:
+def table(items: dict[object, object], number: int) -> list[object] | dict[object, object]:
     """A table as it is held: one whose keys count from nought is a list."""
-    if len(items) == next_number and all(key == number for number, key in enumerate(items)):
+    if len(items) == number and all(key == n for n, key in enumerate(items)):
         return list(items.values())
-    return items if _next(dict(items)) == next_number else NumberedTable(items, next_number)
+    return items if next_number(dict(items)) == number else NumberedTable(items, number)
 
 
 def item(holder: object, key: object) -> object:
@@ -434,7 +436,7 @@ def with_item(holder: object, key: object, value: object) -> object:
         return Unknown("an item of what is no table is set")
     if key is ABSENT and any(isinstance(k, int) and k < 0 for k in (holder if isinstance(holder, dict) else ())):
         return Unknown("a negative key")
-    items, number = dict(_pairs(holder)), _next(holder)
+    items, number = dict(_pairs(holder)), next_number(holder)
     found = number if key is ABSENT else key_of(key)
     if isinstance(found, Unknown):
         return Unknown("a key made at run time is set")
@@ -454,4 +456,4 @@ def without_item(holder: object, key: object) -> object:
         return Unknown("a key made at run time is taken out")
     items = dict(_pairs(holder))
     items.pop(found, None)
-    return table(items, _next(holder))
+    return table(items, next_number(holder))

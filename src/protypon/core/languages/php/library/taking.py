@@ -1,0 +1,141 @@
+"""How functions of the library take their arguments: what they are not sure of they leave alone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from protypon.core.languages.semantics import LEFT, Changes, Native, Run
+from protypon.core.languages.values import MOST_VALUES, Alias, Unknown, known
+
+LONGEST = 1 << 16
+Table = list[object] | dict[object, object]
+
+
+class NotFollowed(Exception):
+    """What a function gives in this case is not worked out here."""
+
+
+def octets(value: object) -> bytes:
+    """A text as the bytes that it is in PHP."""
+    if not isinstance(value, str):
+        raise NotFollowed
+    try:
+        return value.encode()
+    except UnicodeEncodeError as error:
+        raise NotFollowed from error
+
+
+def text(data: bytes) -> str:
+    """Bytes as a text; those that are none as UTF-8 are not followed, because two halves of a sign would never be one again."""
+    if len(data) > LONGEST:
+        raise NotFollowed
+    try:
+        return data.decode()
+    except UnicodeDecodeError as error:
+        raise NotFollowed from error
+
+
+def whole(value: object) -> int:
+    if not isinstance(value, int) or isinstance(value, bool):
+        raise NotFollowed
+    return value
+
+
+def flag(value: object) -> bool:
+    if not isinstance(value, bool):
+        raise NotFollowed
+    return value
+
+
+def table(value: object) -> Table:
+    if not isinstance(value, list | dict):
+        raise NotFollowed
+    return value
+
+
+def pairs(value: object) -> list[tuple[object, object]]:
+    """Keys and values of an array, in order."""
+    found = table(value)
+    return list(enumerate(found)) if isinstance(found, list) else list(found.items())
+
+
+def values(value: object) -> list[object]:
+    return [item for _, item in pairs(value)]
+
+
+def is_plain(value: object, deep: bool = True) -> bool:
+    """Whether a value is known, and no item of it has another name; of one that is not gone through, only what is seen from outside."""
+    if deep and not known(value):
+        return False
+    if isinstance(value, Unknown | Alias):
+        return False
+    items = value if isinstance(value, list) else value.values() if isinstance(value, dict) else ()
+    return all(
+        not isinstance(item, Alias) and (not deep or not isinstance(item, list | dict) or is_plain(item))
+        for item in items
+    )
+
+
+def pure(function: Callable[..., object], fewest: int, most: int) -> Native:
+    """A function of known values that asks nobody; outside of what it is sure of, it raises :class:`NotFollowed`."""
+
+    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
+        if named or not fewest <= len(given) <= most or not all(map(is_plain, given)):
+            return LEFT
+        try:
+            return function(*given)
+        except NotFollowed:
+            return LEFT
+        except Fails as error:
+            return run.fail(error.cls)
+
+    return native
+
+
+def shallow(function: Callable[..., object], fewest: int, most: int) -> Native:
+    """The same of one that looks at no item of its arrays: those may be anything."""
+
+    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
+        if named or not fewest <= len(given) <= most or not all(is_plain(value, False) for value in given):
+            return LEFT
+        try:
+            return function(*given)
+        except NotFollowed:
+            return LEFT
+        except Fails as error:
+            return run.fail(error.cls)
+
+    return native
+
+
+def asking(function: Callable[..., object], fewest: int, most: int) -> Native:
+    """A function that calls what it is given: the run comes first."""
+
+    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
+        tables = [value for value in given if isinstance(value, list | dict)]
+        if named or not fewest <= len(given) <= most or not all(is_plain(value, False) for value in tables):
+            return LEFT
+        try:
+            return function(run, *given)
+        except NotFollowed:
+            return LEFT
+
+    return native
+
+
+class Fails(Exception):
+    """An error of one of the language's own classes."""
+
+    def __init__(self, cls: str) -> None:
+        self.cls = cls
+
+
+def bounded(items: Table) -> Table:
+    if len(items) > MOST_VALUES:
+        raise NotFollowed
+    return items
+
+
+def changed(result: object, now: object) -> Changes:
+    """What a function gives, and what its first argument is from here on."""
+    return Changes(result, {0: now})
