@@ -303,7 +303,7 @@ class Writer:
             ways += [
                 f"len({self.q('abc')}) > {rng.choice([2, 5])}"
                 if s.python
-                else f"strlen({self.q('abc')}) > {rng.choice([2, 5])}"
+                else f"getenv({self.q(rng.choice(['PATH', 'NO_SUCH_NAME']))}) !== false"
             ] * 4
         found = rng.choice(ways)
         if rng.random() < 0.3:

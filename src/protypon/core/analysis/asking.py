@@ -5,7 +5,7 @@ from __future__ import annotations
 from protypon.core.analysis import classes, objects, outside, raising
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import bind_name, read_name
-from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing
+from protypon.core.analysis.values import Above, Bound, ClassValue, Closure, OwnClass, Thing
 from protypon.core.languages.values import ABSENT, Box, Unknown
 
 
@@ -35,6 +35,30 @@ class Asking:
 
     def print(self, text: object) -> None:
         self.m.print(text if isinstance(text, str | Unknown) else Unknown("what is printed"))
+
+    def iterator(self, items: list[object], sources: list[object]) -> object:
+        return self._lazy("iterator", items, sources)
+
+    def view(self, items: list[object], sources: list[object]) -> object:
+        return self._lazy("view", items, sources)
+
+    def _lazy(self, kind: str, items: list[object], sources: list[object]) -> object:
+        lists = tuple((each, each.value) for each in sources if isinstance(each, Box) and each.kind != "iterator")
+        return self.m.boxed(Box(kind, {"value": tuple(items), "from": lists}))
+
+    def use_up(self, value: object) -> None:
+        self.m.use_up(value)
+
+    def call_perhaps(self, target: object, why: str) -> None:
+        self.m.hand_out([target], why, False)
+
+    def above(self) -> object:
+        frame = self.frame
+        on = frame.this if isinstance(frame.this, Thing | ClassValue) else None
+        return Above(on, frame.cls) if on is not None and frame.cls else Unknown("what stands above a class")
+
+    def text(self, value: object) -> str | Unknown:
+        return self.m.text(value, self.frame)
 
     def only_gives(self, target: object) -> bool:
         closure, _ = self.m.closure_of(target)
@@ -107,7 +131,10 @@ class Asking:
     def is_a(self, value: object, name: object) -> bool | Unknown:
         if isinstance(name, str):
             return classes.is_a(self.m, value, classes.find(self.m, name) or name)
-        return classes.is_a(self.m, value, name) if isinstance(name, ClassValue) else Unknown()
+        if isinstance(name, tuple):
+            found = [self.is_a(value, each) for each in name]
+            return True if True in found else next((each for each in found if isinstance(each, Unknown)), False)
+        return classes.is_a(self.m, value, name) if isinstance(name, ClassValue | OwnClass) else Unknown()
 
     def constant(self, name: object) -> object:
         if not isinstance(name, str):

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace as replaced
 from functools import partial
 
 from msgspec.structs import replace
 
-from protypon.core.analysis import classes, enumerations, objects, outside, raising
+from protypon.core.analysis import classes, enumerations, errors, objects, outside, raising
 from protypon.core.analysis.asking import Asking
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine
 from protypon.core.analysis.places import Slot, place_of, read_name, referring
-from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Thing
+from protypon.core.analysis.values import Above, AccessorOf, Bound, ClassValue, Closure, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Function, Invoke, Op, Var, spreads
 from protypon.core.languages.semantics import LEFT, Changes, Native
 from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, foreign
@@ -188,6 +189,12 @@ def _valued(m: Machine, value: object, node: Invoke, frame: Frame) -> object:
         return _new(m, value, node, frame)
     if isinstance(value, PlatformCall):
         return _invoked(m, replace(node, name=value.name, on=None), frame)
+    if isinstance(value, OwnClass):
+        return _outside(m, replace(node, name=value.name, on=None), frame)
+    if isinstance(value, AccessorOf):
+        given, _ = m.given(node, frame)
+        other = given[0] if given else None
+        return replaced(value.prop, setter=other) if value.kind == "setter" else replaced(value.prop, inside=other)
     if isinstance(value, Box):
         m.control.may_raise("a list is called")
         return Unknown("a list is called")
@@ -280,6 +287,8 @@ def call(m: Machine, target: object, given: list[object], named: dict[str, objec
         return objects.new(m, target, given, named, m.frames[-1])
     if isinstance(target, PlatformCall):
         return _platform_called(m, target.name, given, named)
+    if isinstance(target, OwnClass):
+        return _native_called(m, target.name, given, named)
     if isinstance(target, Unknown):
         return any_function(m, target, given, named)
     if isinstance(target, str) and "::" in target:
@@ -296,7 +305,7 @@ def call(m: Machine, target: object, given: list[object], named: dict[str, objec
 
 def _native_called(m: Machine, name: str, given: list[object], named: dict[str, object]) -> object:
     frame = m.frames[-1]
-    native = frame.file.semantics.NATIVES.get(name.lower())
+    native = frame.file.semantics.NATIVES.get(name.lower() if frame.file.folds else name)
     if native is not None:
         return native_call(m, native, given, named, frame)
     own = frame.file.semantics.own(name)
@@ -386,6 +395,14 @@ def _of_class(m: Machine, owner: object, scope: str, name: str, node: Invoke, fr
         return call_closure(m, closure, this, node, frame)
     _refuse(m, owner, name, ("__call", "__callStatic"), frame)
     given, named = m.given(node, frame)
+    if (
+        isinstance(owner, str)
+        and name.lower() == "__construct"
+        and isinstance(frame.this, Thing)
+        and errors.root_of(m, owner)
+    ):
+        errors.begin(m, frame.this, given, named, True)
+        return None
     if isinstance(owner, str):
         if classes.own_bases(m, owner) is None:
             m.unsupplied("class", owner)
@@ -437,7 +454,23 @@ def _method(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
     return _method_on(m, on, node, frame)
 
 
+def _above(m: Machine, on: Above, node: Invoke, frame: Frame) -> object:
+    """``super().m()``"""
+    found = objects.above(m, on, node.name)
+    if isinstance(found, Closure):
+        return call_closure(m, found, found.this, node, frame)
+    given, named = m.given(node, frame)
+    if found is objects.NOTHING.get(node.name):
+        return None
+    if node.name == "__init__" and isinstance(on.on, Thing) and errors.root_of(m, on.on.cls):
+        errors.begin(m, on.on, given, named, False)
+        return None
+    return call(m, found, given, named)
+
+
 def _method_on(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
+    if isinstance(on, Above):
+        return _above(m, on, node, frame)
     if isinstance(on, Thing):
         held = on.values.get(node.name) if not frame.file.semantics.COPIES else None
         if held is not None:
@@ -464,6 +497,8 @@ def _method_called(m: Machine, on: object, name: str, given: list[object], named
         found = classes.method(m, on.cls, name, frame)
         if isinstance(found, Closure):
             return m.enter(found, given, named, on)
+        if name.lower() in errors.FIELDS and frame.file.semantics.COPIES and errors.root_of(m, on.cls):
+            return on.values.get(errors.FIELDS[name.lower()], Unknown("what an error was given"))
         magic = classes.method(m, on.cls, "__call", frame)
         if isinstance(magic, Closure):
             return m.enter(magic, [name, list(given)], {}, on)

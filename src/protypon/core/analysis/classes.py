@@ -7,12 +7,14 @@ from typing import NamedTuple
 
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.state import Halted
-from protypon.core.analysis.values import ClassValue, Closure, Thing
+from protypon.core.analysis.values import ClassValue, Closure, OwnClass, Thing
 from protypon.core.languages.code import Class, ClassName, Expression, Function
 from protypon.core.languages.values import Alias, Box, Descriptor, Unknown, foreign
 from protypon.core.themes.reach import Location
 
 MOST_BASES = 60
+KINDS = {str: "str", bool: "bool", int: "int", float: "float", tuple: "tuple"}
+"""Plain values of Python by the names of their classes."""
 
 
 class ClassMember(NamedTuple):
@@ -278,9 +280,16 @@ def is_a(m: Machine, value: object, cls: object) -> bool | Unknown:
     """Whether a value is an object of a class, or of one below it."""
     if isinstance(value, Unknown) or isinstance(cls, Unknown):
         return Unknown()
+    if isinstance(cls, OwnClass) and not isinstance(value, Thing):
+        kind = value.kind if isinstance(value, Box) else KINDS.get(type(value), "")
+        if value is None:
+            return cls.name == "object"
+        if kind not in ("str", "bool", "int", "float", "tuple", "list", "dict") or cls.name == "type":
+            return Unknown("of what class a value is")
+        return kind == cls.name or cls.name in (own_bases(m, kind) or ()) or cls.name == "object"
     if not isinstance(value, Thing):
         return False if isinstance(value, str | int | float | list | dict | Box | None) else Unknown()
-    wanted = cls.name if isinstance(cls, ClassValue) else str(cls)
+    wanted = cls.name if isinstance(cls, ClassValue | OwnClass) else str(cls)
     own = find(m, value.cls)
     if own is None:
         return is_below(m, value.cls, wanted)

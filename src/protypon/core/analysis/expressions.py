@@ -21,7 +21,7 @@ from protypon.core.analysis.places import (
     referring,
 )
 from protypon.core.analysis.raising import raise_value
-from protypon.core.analysis.values import ClassValue, Closure, PlatformCall, Thing
+from protypon.core.analysis.values import ClassValue, Closure, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import (
     Assignment,
     ClassName,
@@ -82,7 +82,10 @@ def _var(m: Machine, node: Var, frame: Frame) -> object:
     found = read_name(m, node.name, frame)
     copies = frame.file.semantics.COPIES
     if found is not ABSENT:
-        if isinstance(found, Unknown) and found.foreign and not (copies and node.name.startswith("$")):
+        own = not copies and (
+            frame.file.semantics.bases(node.name) is not None or frame.file.semantics.own(node.name) is not None
+        )
+        if isinstance(found, Unknown) and found.foreign and not own and not (copies and node.name.startswith("$")):
             m.control.may_raise(f"{node.name} may not be there")
         return found
     if copies:
@@ -152,20 +155,40 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
             return Unknown("several values")
         case "maybe":
             return _maybe(m, node, frame)
+        case "named":
+            found = place_of(m, node, frame).get()
+            return None if found is ABSENT else found
     return _operated(m, node, frame)
 
 
 def _operated(m: Machine, node: Op, frame: Frame) -> object:
     values = [m.value(part, frame) for part in node.parts]
+    if node.op == "(object)":
+        return _as_object(m, values[0])
     if node.op == "." and not all(isinstance(v, str | int | None) for v in values):
         values = [m.text(v, frame) for v in values]
     for each in values:
         if isinstance(each, Thing):
             return _on_objects(m, node.op, values, frame)
     found = frame.file.semantics.operate(node.op, values)
+    for each in values if node.op in ("in", "not in") else ():
+        m.use_up(each)
     if isinstance(found, Unknown):
         m.control.may_raise("an operation on what can't be known")
     return found
+
+
+def _as_object(m: Machine, value: object) -> object:
+    """``(object) [...]``: each key an attribute (PHP manual, Objects, Converting to object)."""
+    if isinstance(value, Thing):
+        return value
+    if not isinstance(value, list | dict | None):
+        return Unknown("a value as an object")
+    made = m.thing("stdClass")
+    items = enumerate(value) if isinstance(value, list) else value.items() if isinstance(value, dict) else ()
+    for key, item in items:
+        m.write(made.values, str(key), item)
+    return made
 
 
 def _on_objects(m: Machine, op: str, values: list[object], frame: Frame) -> object:
@@ -455,7 +478,7 @@ def _leave(m: Machine, node: Leave, frame: Frame) -> NoReturn:
         m.control.leave("exit", OVER)
     if node.value is None:
         given = frame.handling[-1] if frame.handling else Unknown("an error that is raised again")
-    if isinstance(given, ClassValue):
+    if isinstance(given, ClassValue | OwnClass):
         given = objects.new(m, given, [], {}, frame)
     elif (
         isinstance(given, Unknown)

@@ -45,6 +45,7 @@ def _spread(m: Machine, part: Op, found: object, frame: Frame) -> list[tuple[obj
     if part.op == "**":
         return list(inside.items()) if isinstance(inside, dict) else Unknown("a table that is spread")
     entries = semantics.entries(found)
+    m.use_up(found)
     if isinstance(entries, Unknown):
         return entries
     return [(key if isinstance(key, str) and semantics.COPIES else ABSENT, item) for key, item in entries]
@@ -112,6 +113,7 @@ def _clauses(
         return
     over = m.value(clause.value, outer if number == 0 else frame)
     entries = frame.file.semantics.entries(over)
+    m.use_up(over)
     why = "a comprehension over what can't be known"
 
     def turn(item: object) -> None:

@@ -25,6 +25,7 @@ def each(m: Machine, statement: Each, frame: Frame) -> None:
     over = m.value(statement.over, frame)
     entries = frame.file.semantics.entries(over)
     loop = LoopTargets()
+    m.use_up(over)
     if statement.aliases:
         _each_alias(m, statement, frame, loop)
         return
@@ -50,7 +51,8 @@ def _counted(
     before = over.value if isinstance(over, Box) else None
     for key, item in entries:
         _turn(m, statement, frame, loop, key, item.value if isinstance(item, Alias) else item)
-        if isinstance(over, Box) and over.value is not before:
+        lazy = isinstance(over, Box) and over.kind == "view" and isinstance(frame.file.semantics.entries(over), Unknown)
+        if lazy or (isinstance(over, Box) and over.value is not before):
             why = why_at(frame, statement.line, "a loop over a list that it changes")
             m.control.may_raise(why)
             m.control.repeat(why, partial(_turn, m, statement, frame, loop, Unknown(why), Unknown(why)))

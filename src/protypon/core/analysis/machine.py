@@ -343,6 +343,11 @@ class Machine:
             self.boxes.append(made)
         return made
 
+    def use_up(self, value: object) -> None:
+        """An iterator is gone through: what it gives after that is nothing, or the rest."""
+        if isinstance(value, Box) and value.kind == "iterator":
+            self.write(value.slots, "value", Unknown("an iterator that was gone through already"))
+
     def reference(self, value: object) -> Alias:
         made = Alias({} if value is ABSENT else {"value": value})
         self.memory.born(made.slots)

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+from protypon.core.analysis import errors
 from protypon.core.analysis.classes import (
     ClassMember,
     ancestry,
@@ -16,21 +19,29 @@ from protypon.core.analysis.classes import (
     with_class,
 )
 from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing
+from protypon.core.analysis.values import Above, AccessorOf, Bound, ClassValue, Closure, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Function, Member
-from protypon.core.languages.values import ABSENT, Alias, Unknown, foreign
+from protypon.core.languages.values import ABSENT, Alias, Descriptor, Unknown, foreign
+
+NOTHING: dict[str, object] = {"__init__": PlatformCall(""), "__init_subclass__": PlatformCall("")}
+"""Methods of ``object`` that do nothing."""
 
 # Making
 
 
 def new(m: Machine, cls: object, given: list[object], named_: dict[str, object], frame: Frame) -> object:
     """Make an object, and follow its constructor."""
+    if isinstance(cls, OwnClass):
+        cls = cls.name
+    if isinstance(cls, str) and errors.root_of(m, cls):
+        made = m.thing(cls)
+        errors.begin(m, made, given, named_, frame.file.semantics.COPIES)
+        return made
     if isinstance(cls, str):
         m.hand_out([*given, *named_.values()], cls)
         if own_bases(m, cls) is not None:
             made = m.thing(cls)
-            if "Throwable" not in (own_bases(m, cls) or ()):
-                m.control.may_raise(f"{cls} may refuse what it is given")
+            m.control.may_raise(f"{cls} may refuse what it is given")
             if cls.lower() != "stdclass":
                 m.write(made.lost, "", f"what an object of {cls} holds")
             return made
@@ -44,7 +55,10 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
         m.follow.any_constructor(m, given, named_)
         return Unknown(why)
     line = ancestry(m, cls)
-    if not cls.file.folds and (line.strange or lookup(m, cls, "__new__", ("table",)) is not None):
+    maker = (
+        None if cls.file.folds or (line.open and errors.root_of(m, cls.name)) else lookup(m, cls, "__new__", ("table",))
+    )
+    if not cls.file.folds and (line.strange or maker is not None):
         m.hand_out([*given, *named_.values()], cls.name)
         m.follow.any_constructor(m, given, named_)
         return Unknown(line.strange or f"{cls.name} makes its objects itself")
@@ -57,8 +71,13 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
     if isinstance(method(m, cls, end), Closure):
         _ends(m, cls, made, end)
     constructor = method(m, cls, "__construct" if cls.file.folds else "__init__")
+    if errors.root_of(m, cls.name):
+        with_own = isinstance(constructor, Closure) and cls.file.folds
+        errors.begin(m, made, [] if with_own else given, {} if with_own else named_, cls.file.folds)
     if isinstance(constructor, Closure):
         m.enter(constructor, given, named_, made)
+    elif isinstance(constructor, Unknown) and errors.root_of(m, cls.name):
+        return made
     elif isinstance(constructor, Unknown):
         m.hand_out([made, *given, *named_.values()], cls.name, bool(line.strange))
     return made
@@ -126,6 +145,10 @@ def attribute(m: Machine, on: object, key: object, frame: Frame) -> object:
         return _of_thing(m, on, key, frame)
     if isinstance(on, ClassValue):
         return static(m, on, key, frame)
+    if isinstance(on, Above):
+        return above(m, on, key)
+    if isinstance(on, Descriptor) and key in ("setter", "getter"):
+        return AccessorOf(on, str(key))
     if isinstance(on, Unknown):
         m.follow.may_be_called(m, ("__get", "__getattr__", "__getattribute__"))
         m.control.may_raise("an attribute of what can't be known")
@@ -160,6 +183,26 @@ def _of_thing(m: Machine, on: Thing, key: object, frame: Frame) -> object:
     if isinstance(magic, Unknown):
         return Unknown(magic.why)
     return ABSENT
+
+
+def above(m: Machine, on: Above, key: object) -> object:
+    """A member of the classes behind one of a line (https://docs.python.org/3/library/functions.html#super)."""
+    name = on.on.cls if isinstance(on.on, Thing) else on.on.name if isinstance(on.on, ClassValue) else ""
+    own, after = find(m, name), find(m, on.after)
+    line = ancestry(m, own) if own is not None else None
+    if line is None or after not in line.classes or not isinstance(key, str) or line.strange:
+        return Unknown("what stands above a class")
+    for cls in line.classes[line.classes.index(after) + 1 :]:
+        member = cls.statics.get(key)
+        if isinstance(member, Closure):
+            return replace(member, this=on.on if isinstance(on.on, Thing) else None)
+        if isinstance(member, Descriptor) and own is not None:
+            return described(m, member, on.on if isinstance(on.on, Thing) else None, own)
+        if member is not None:
+            return member
+    if not line.open and key in NOTHING and "object" in {b for c in line.classes for b in c.node.bases} | {"object"}:
+        return NOTHING[key]
+    return Unknown(line.open or "what stands above a class")
 
 
 def _shared_private(m: Machine, cls: ClassValue, key: str) -> bool:
@@ -211,12 +254,23 @@ def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Fram
         if not isinstance(declared, ClassMember) and isinstance(special, Closure):
             m.enter(special, [key, value], {}, on)
             return
+        if (
+            isinstance(declared, ClassMember)
+            and isinstance(declared.member, Descriptor)
+            and isinstance(declared.member.setter, Closure)
+        ):
+            m.enter(declared.member.setter, [value], {}, on)
+            return
         if isinstance(declared, ClassMember) and not cls.file.folds and is_described(declared.member):
             m.hand_out([on, value], key)
             m.write(on.lost, "", f"{key} is set by code of its own")
             return
-        if isinstance(declared, Unknown) or (
-            isinstance(declared, ClassMember) and isinstance(declared.member, Unknown)
+        settable = (
+            isinstance(declared, Unknown) and key != "args" and not cls.file.folds and errors.root_of(m, cls.name)
+        )
+        if not settable and (
+            isinstance(declared, Unknown)
+            or (isinstance(declared, ClassMember) and isinstance(declared.member, Unknown))
         ):
             value = Unknown("an attribute that may have code of its own") if not cls.file.folds else value
     if cls is not None and cls.file.folds and (_hidden(m, cls, key, frame) or _only_once(m, cls, key)):
@@ -398,6 +452,8 @@ def call_method(m: Machine, on: Thing, name: str, given: list[object]) -> object
     found = method(m, on.cls, name)
     if isinstance(found, Closure):
         return m.enter(found, given, {}, on)
+    if name == "__str__" and errors.root_of(m, on.cls):
+        return errors.text_of(m, on)
     if found is None:
         m.control.may_raise(f"{on.cls} has no {name}")
         return Unknown(f"{on.cls} has no {name}")

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Protocol
 
-from protypon.core.analysis import classes, objects
+from protypon.core.analysis import classes, objects, outside
 from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.values import ClassValue, Closure, PlatformCall, Thing
+from protypon.core.analysis.values import ClassValue, Closure, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Items, Op, Opaque, Var
 from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, bounded, foreign
 
@@ -154,9 +154,32 @@ def place_of(m: Machine, node: Expression, frame: Frame) -> Slot:
         return ItemSlot(m, base, m.value(node.parts[1], frame) if len(node.parts) > 1 else ABSENT, frame)
     if isinstance(node, Op) and node.op in ("attr", "?attr"):
         return AttributeSlot(m, m.value(node.parts[0], frame), m.value(node.parts[1], frame), frame)
+    if isinstance(node, Op) and node.op == "named":
+        return _named(m, m.value(node.parts[0], frame), frame)
     if isinstance(node, Op) and node.op == "static":
         return StaticSlot(m, classes.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame)
     return Temporary(m.value(node, frame))
+
+
+@dataclass(frozen=True, slots=True)
+class AnyNameSlot:
+    """Some variable, nobody knows which."""
+
+    m: Machine
+    frame: Frame
+
+    def get(self) -> object:
+        return Unknown("a variable whose name is made at run time")
+
+    def set(self, value: object) -> None:
+        outside.lose_names(self.m, "a variable whose name is made at run time is set", self.frame)
+
+
+def _named(m: Machine, name: object, frame: Frame) -> Slot:
+    """``$$x``: a variable by its name."""
+    if isinstance(name, str) and name and name != "this" and not name.startswith(("_", "GLOBALS")) and "\0" not in name:
+        return NameSlot(m, f"${name}", frame)
+    return AnyNameSlot(m, frame)
 
 
 def is_there(m: Machine, place: Slot) -> object:
@@ -246,7 +269,7 @@ def _by_another_name(m: Machine, name: str, frame: Frame) -> object:
         return m.state.classes[name]
     if name in m.rules.calls:
         return PlatformCall(name)
-    return foreign(f"{name} is not known")
+    return OwnClass(name) if m.frames[-1].file.semantics.bases(name) is not None else foreign(f"{name} is not known")
 
 
 def _constant(m: Machine, name: str, frame: Frame) -> object:
@@ -300,6 +323,7 @@ def _take_apart(m: Machine, target: Items, value: object, frame: Frame) -> None:
         return
     parts = [part for _, part in target.pairs]
     entries = frame.file.semantics.entries(value)
+    m.use_up(value)
     stars = [n for n, part in enumerate(parts) if isinstance(part, Op) and part.op == "*"]
     items = None if isinstance(entries, Unknown) else [item for _, item in entries]
     if items is None or (len(items) != len(parts) if not stars else len(items) < len(parts) - 1):
@@ -353,6 +377,8 @@ def lose(m: Machine, node: Expression, why: str, frame: Frame) -> None:
             m.write(on.lost, "", why)
         else:
             objects.set_attribute(m, on, Unknown(why), Unknown(why), frame)
+    elif isinstance(node, Op) and node.op == "named":
+        outside.lose_names(m, why, frame)
     elif isinstance(node, Op) and node.op == "static":
         owner = classes.class_value(m, node.parts[0], frame)
         if isinstance(owner, ClassValue):

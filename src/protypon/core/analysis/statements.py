@@ -269,8 +269,11 @@ def _global(m: Machine, name: str, frame: Frame) -> None:
 
 
 def _static(m: Machine, name: str, first: Expression | None, frame: Frame) -> None:
-    held = frame.kept.get(name)
-    if not isinstance(held, Alias):
+    held = frame.kept.get(name, ABSENT)
+    if held is ABSENT:
         held = m.reference(m.value(first, frame) if first is not None else None)
+        m.write(frame.kept, name, held)
+    elif not isinstance(held, Alias):
+        held = m.reference(Unknown("whether the function has run before"))
         m.write(frame.kept, name, held)
     m.write(frame.env.values, name, held)

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 from protypon.core.languages.code import Class, Code, Function
 from protypon.core.languages.semantics import Semantics
+from protypon.core.languages.values import Descriptor
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +74,30 @@ class PlatformCall:
     """A call of the platform as a value."""
 
     name: str
+
+
+@dataclass(frozen=True, slots=True)
+class OwnClass:
+    """A class of the language's own as a value."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Above:
+    """``super()``: the classes behind one of an object's line."""
+
+    on: object
+    """The object, or the class that a class method was called on."""
+    after: str
+
+
+@dataclass(frozen=True, slots=True)
+class AccessorOf:
+    """``prop.setter``: what makes another property of one and a function."""
+
+    prop: Descriptor
+    kind: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -90,6 +90,24 @@ class Run(Protocol):
     def only_gives(self, target: object) -> bool:
         """Whether calling something does nothing but give a value, so that nobody sees how often it is called."""
 
+    def iterator(self, items: list[object], sources: list[object]) -> object:
+        """What gives some values one after the other, once, as long as the lists that they come from stay as they are."""
+
+    def view(self, items: list[object], sources: list[object]) -> object:
+        """Items that stand elsewhere, or are worked out when they are asked for: any number of times."""
+
+    def use_up(self, value: object) -> None:
+        """All values of an iterator are asked for; of anything else, nothing happens."""
+
+    def call_perhaps(self, target: object, why: str) -> None:
+        """Something may be called, with anything and any number of times."""
+
+    def above(self) -> object:
+        """What ``super()`` gives."""
+
+    def text(self, value: object) -> str | Unknown:
+        """A value as it is printed; an object says itself how."""
+
     def static_class(self) -> object:
         """The class that a method was called on."""
 

@@ -65,7 +65,8 @@ class Box:
     """A list, table or set that is shared: ``slots`` holds it under one key, so that it changes as variables do."""
 
     kind: str
-    """``list``, ``dict`` or ``set`` (a table of which only the keys count)."""
+    """``list``, ``dict``, ``set`` (a table of which only the keys count), ``iterator`` (gives its values once) or
+    ``view`` (shows what stands elsewhere)."""
     slots: dict[object, object] = field(default_factory=dict)
 
     @property
@@ -100,6 +101,8 @@ class Descriptor:
 
     kind: str
     inside: object
+    setter: object = None
+    """What is called where a ``property`` is set."""
 
 
 def known(value: object) -> bool:

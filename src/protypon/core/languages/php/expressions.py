@@ -306,7 +306,7 @@ def target(r: PhpReader, node: Any) -> Expression:
     if node.type in ("list_literal", "array_creation_expression"):
         return _several(r, node)
     made = r.expression(node)
-    if isinstance(made, Var | Opaque) or (isinstance(made, Op) and made.op in ("[]", "attr", "static", "&")):
+    if isinstance(made, Var | Opaque) or (isinstance(made, Op) and made.op in ("[]", "attr", "static", "named", "&")):
         return made
     return r.unclear(node)
 
@@ -431,7 +431,7 @@ def _variable_by_name(r: PhpReader, node: Any) -> Expression:
     parts = inner(node)
     if len(parts) == 1 and parts[0].type == "name":
         return Var("$" + r.text(parts[0]))
-    return anything(r.shown(node), r.parts_of(node))
+    return Op("named", (r.expression(parts[-1]),)) if len(parts) == 1 else anything(r.shown(node), r.parts_of(node))
 
 
 def _inside(r: PhpReader, node: Any) -> Expression:

@@ -5,9 +5,9 @@ from __future__ import annotations
 import builtins
 from collections.abc import Callable, Mapping
 
-from protypon.core.languages.python import operations
+from protypon.core.languages.python import library, operations
 from protypon.core.languages.semantics import Contract, Native, OwnFunction, Run
-from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, Descriptor, Unknown, box, known
+from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, Descriptor, Unknown, box
 
 _FREE = frozenset(
     (
@@ -63,14 +63,20 @@ def _inside(value: object) -> object:
 
 
 def _len(run: Run, given: list[object], named: dict[str, object]) -> object:
+    if given and operations.is_lazy(given[0]):
+        found = operations.entries(given[0])
+        fits = isinstance(given[0], Box) and given[0].kind == "view" and len(given) == 1
+        return len(found) if fits and not isinstance(found, Unknown) else Unknown("a length that is not known")
     inside = _inside(given[0]) if len(given) == 1 else None
     return len(inside) if isinstance(inside, str | list | tuple | dict) else Unknown("a length that is not known")
 
 
 def _str(run: Run, given: list[object], named: dict[str, object]) -> object:
-    return (
-        operations.text(given[0]) if len(given) == 1 and not named else ("" if not given and not named else Unknown())
-    )
+    return run.text(given[0]) if len(given) == 1 and not named else ("" if not given and not named else Unknown())
+
+
+def _super(run: Run, given: list[object], named: dict[str, object]) -> object:
+    return run.above() if not given and not named else Unknown("what stands above a class")
 
 
 def _repr(run: Run, given: list[object], named: dict[str, object]) -> object:
@@ -81,32 +87,13 @@ def _bool(run: Run, given: list[object], named: dict[str, object]) -> object:
     return operations.truth(given[0]) if given else False
 
 
-def _pure(function: Callable[..., object], types: tuple[type, ...]) -> Native:
-    """A function of plain values: asked of the interpreter that this runs on."""
-
-    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
-        if named or not all(isinstance(value, types) and known(value) for value in given):
-            return Unknown()
-        try:
-            result = function(*given)
-        except Exception:
-            return Unknown("a call that fails")
-        fits = isinstance(result, str | int | float | bool | None) and not (
-            isinstance(result, int) and result.bit_length() > 62
-        )
-        return result if fits else Unknown()
-
-    return native
-
-
-def _entries(value: object) -> list[object] | None:
-    found = operations.entries(value)
-    return None if isinstance(found, Unknown) else [item for _, item in found]
-
-
 def _made(kind: str) -> Native:
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
-        items = _entries(given[0]) if len(given) == 1 and not named else ([] if not given and not named else None)
+        items = (
+            library.entries(run, given[0])
+            if len(given) == 1 and not named
+            else ([] if not given and not named else None)
+        )
         if items is None:
             return Unknown(f"what a {kind} is made of")
         if kind == "tuple":
@@ -128,39 +115,7 @@ def _range(run: Run, given: list[object], named: dict[str, object]) -> object:
     if len(numbers) != len(given) or not 1 <= len(given) <= 3 or (len(given) == 3 and not numbers[2]):
         return Unknown("a range that is not known")
     found = range(*numbers)
-    return tuple(found) if len(found) <= MOST_VALUES else Unknown("a very large range")
-
-
-def _enumerate(run: Run, given: list[object], named: dict[str, object]) -> object:
-    items = _entries(given[0]) if given else None
-    start = given[1] if len(given) > 1 else named.get("start", 0)
-    return (
-        tuple(enumerate(items, start)) if items is not None and isinstance(start, int) else Unknown("what is counted")
-    )
-
-
-def _zip(run: Run, given: list[object], named: dict[str, object]) -> object:
-    lists = [_entries(value) for value in given]
-    if named or any(each is None for each in lists):
-        return Unknown("what is put together")
-    return tuple(zip(*(each for each in lists if each is not None), strict=False))
-
-
-def _sorted(run: Run, given: list[object], named: dict[str, object]) -> object:
-    items = _entries(given[0]) if len(given) == 1 and not named else None
-    if items is None or not known(items) or len({type(item) for item in items}) > 1:
-        return _handing(run, named, "the order of a list")
-    try:
-        return box("list", sorted(items))  # type: ignore[type-var]
-    except TypeError:
-        return Unknown("a list that can't be sorted")
-
-
-def _handing(run: Run, named: dict[str, object], why: str) -> Unknown:
-    """A key may be asked for: it is called any number of times."""
-    if "key" in named and named["key"] is not None:
-        run.call(named["key"], [Unknown(why)], {})
-    return Unknown(why)
+    return run.view(list(found), []) if len(found) <= MOST_VALUES else Unknown("a very large range")
 
 
 def _isinstance(run: Run, given: list[object], named: dict[str, object]) -> object:
@@ -197,19 +152,27 @@ def _descriptor(kind: str) -> Native:
     return native
 
 
+def _next(run: Run, given: list[object], named: dict[str, object]) -> object:
+    """The next value of an iterator; of one that is at its end, what is said for that."""
+    fits = bool(given) and isinstance(given[0], Box) and given[0].kind == "iterator"
+    items = _inside(given[0]) if fits and not isinstance(operations.entries(given[0]), Unknown) else None
+    if not isinstance(items, tuple) or len(given) > 2 or named or (not items and len(given) < 2):
+        return Unknown("what next gives is not known")
+    if items:
+        run.change(given[0], items[1:])
+    return items[0] if items else given[1]
+
+
 def _nothing(run: Run, given: list[object], named: dict[str, object]) -> object:
     return None
 
 
 _PLAIN = (str, int, float, bool, type(None))
 NATIVES: Mapping[str, Native] = {
-    "len": _len, "str": _str, "repr": _repr, "bool": _bool, "int": _pure(int, (str, int, float, bool)), "float": _pure(float, (str, int, float)),
-    "abs": _pure(abs, (int, float)), "round": _pure(round, (int, float)), "ord": _pure(ord, (str,)), "chr": _pure(chr, (int,)),
-    "hex": _pure(hex, (int,)), "oct": _pure(oct, (int,)), "bin": _pure(bin, (int,)), "format": _pure(format, (str, int, float)),
-    "list": _made("list"), "tuple": _made("tuple"), "set": _made("set"), "frozenset": _made("set"), "dict": _dict, "range": _range,
-    "enumerate": _enumerate, "zip": _zip, "sorted": _sorted, "isinstance": _isinstance, "callable": _callable, "getattr": _getattr,
-    "hasattr": _hasattr, "print": _nothing,
-    "property": _descriptor("property"), "staticmethod": _descriptor("static"), "classmethod": _descriptor("class"), **dict.fromkeys(_ANYTHING, _anything),
+    **library.BUILTINS, "super": _super, "len": _len, "str": _str, "repr": _repr, "bool": _bool, "list": _made("list"), "tuple": _made("tuple"),
+    "set": _made("set"), "dict": _dict, "range": _range, "isinstance": _isinstance, "callable": _callable, "getattr": _getattr, "hasattr": _hasattr,
+    "print": _nothing, "next": _next, "property": _descriptor("property"), "staticmethod": _descriptor("static"),
+    "classmethod": _descriptor("class"), **dict.fromkeys(_ANYTHING, _anything),
 }  # fmt: skip
 
 
@@ -237,23 +200,12 @@ def _changing(change: Callable[[list[object], list[object]], object], most: int)
     return native
 
 
-def _extend(items: list[object], rest: list[object]) -> object:
-    found = _entries(rest[0])
-    if found is None:
-        raise _NotKnown
-    items.extend(found)
-    return None
-
-
-class _NotKnown(Exception):
-    """What a list is extended by is not known."""
-
-
 def _extending(run: Run, given: list[object], named: dict[str, object]) -> object:
-    if len(given) == 2 and _entries(given[1]) is None and isinstance(given[0], Box):
-        run.change(given[0], Unknown("a list is extended by what is not known"))
-        return None
-    return _changing(_extend, 1)(run, given, named)
+    more = library.entries(run, given[1]) if len(given) == 2 and not named else None
+    inside = _inside(given[0])
+    fits = more is not None and isinstance(inside, list) and len(inside) + len(more) <= MOST_VALUES
+    run.change(given[0], [*inside, *more] if fits else Unknown("a list is extended by what is not known"))  # type: ignore[misc]
+    return None
 
 
 def _pop(items: list[object], rest: list[object]) -> object:
@@ -303,10 +255,12 @@ def _clear(run: Run, given: list[object], named: dict[str, object]) -> object:
     return None
 
 
-def _of_table(make: Callable[[dict[object, object]], tuple[object, ...]]) -> Native:
+def _of_table(make: Callable[[dict[object, object]], list[object]]) -> Native:
+    """A view of a table: it shows the table as it is whenever somebody looks."""
+
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
         inside = _inside(given[0])
-        return make(inside) if isinstance(inside, dict) and len(given) == 1 else Unknown()
+        return run.view(make(inside), [given[0]]) if isinstance(inside, dict) and len(given) == 1 else Unknown()
 
     return native
 
@@ -325,37 +279,17 @@ def _add(run: Run, given: list[object], named: dict[str, object]) -> object:
 
 
 def _join(run: Run, given: list[object], named: dict[str, object]) -> object:
-    items = _entries(given[1]) if len(given) == 2 else None
+    items = library.entries(run, given[1]) if len(given) == 2 else None
     if not isinstance(given[0], str) or items is None or not all(isinstance(i, str) for i in items):
         return Unknown("a text that is put together")
     return given[0].join(map(str, items))
-
-
-def _texts(name: str) -> Native:
-    return _pure(lambda text, *rest: getattr(text, name)(*rest), (str, int, type(None)))
-
-
-_OF_TEXTS = (
-    "upper", "lower", "strip", "lstrip", "rstrip", "replace", "title", "capitalize", "startswith", "endswith", "find", "rfind", "count",
-    "isdigit", "isalpha", "isalnum", "isspace", "swapcase", "casefold", "zfill", "ljust", "rjust", "center", "removeprefix", "removesuffix",
-)  # fmt: skip
-
-
-def _split(run: Run, given: list[object], named: dict[str, object]) -> object:
-    if named or not all(isinstance(value, str | int | None) for value in given) or not isinstance(given[0], str):
-        return Unknown("pieces of a text")
-    try:
-        return box("list", list(given[0].split(*given[1:])))  # type: ignore[arg-type]
-    except (TypeError, ValueError):
-        return Unknown()
 
 
 METHODS: Mapping[str, Native] = {
     "list.append": _changing(lambda items, rest: items.append(rest[0]), 1), "list.extend": _extending,
     "list.insert": _changing(_insert, 2), "list.pop": _changing(_pop, 1), "list.reverse": _changing(lambda items, rest: items.reverse(), 0),
     "list.clear": _clear, "list.copy": _copy, "dict.get": _dict_get, "dict.setdefault": _setdefault, "dict.update": _update,
-    "dict.clear": _clear, "dict.copy": _copy, "dict.keys": _of_table(lambda t: tuple(t)), "dict.values": _of_table(lambda t: tuple(t.values())),
-    "dict.items": _of_table(lambda t: tuple(t.items())), "set.add": _add, "set.copy": _copy, "str.join": _join, "str.split": _split,
-    **{f"str.{name}": _texts(name) for name in _OF_TEXTS},
+    "dict.clear": _clear, "dict.copy": _copy, "dict.keys": _of_table(list), "dict.values": _of_table(lambda t: list(t.values())),
+    "dict.items": _of_table(lambda t: list(t.items())), "set.add": _add, "set.copy": _copy, **library.METHODS, "str.join": _join,
 }  # fmt: skip
 """By the kind of what they are called on, and their name."""

@@ -11,6 +11,11 @@ _PLAIN = str | int | float | bool | tuple | None  # type: ignore[type-arg]
 
 
 def truth(value: object) -> bool | Unknown:
+    if isinstance(value, Box) and value.kind == "iterator":
+        return True
+    if isinstance(value, Box) and value.kind == "view":
+        found = entries(value)
+        return found if isinstance(found, Unknown) else bool(found)
     if isinstance(value, Box):
         value = value.value
     if isinstance(value, Unknown):
@@ -19,14 +24,19 @@ def truth(value: object) -> bool | Unknown:
     return bool(value) if plain else Unknown("whether an object counts as true")
 
 
+def is_lazy(value: object) -> bool:
+    """Whether a value gives items that stand elsewhere: an iterator, a range, a view of a table."""
+    return isinstance(value, Box) and value.kind in ("iterator", "view")
+
+
 def text(value: object) -> str | Unknown:
     return value if isinstance(value, str) else shown(value)
 
 
 def shown(value: object, depth: int = 0) -> str | Unknown:
     """A value as ``repr`` writes it."""
-    if isinstance(value, Unknown):
-        return Unknown(value.why)
+    if isinstance(value, Unknown) or is_lazy(value):
+        return Unknown(value.why if isinstance(value, Unknown) else "an iterator or view as a text")
     if isinstance(value, str | int | float | bool | None):
         return repr(value)
     inside = value.value if isinstance(value, Box) else value
@@ -95,6 +105,8 @@ def equal(a: object, b: object) -> bool | Unknown:
             if isinstance(one, Unknown) and one.shape and isinstance(other, str) and not one.may_be(other):
                 return False
         return Unknown()
+    if is_lazy(a) or is_lazy(b):
+        return Unknown("two objects are compared")
     if isinstance(a, Box) and isinstance(b, Box):
         if a.kind != b.kind:
             return False
@@ -136,6 +148,11 @@ def _keys(value: object) -> list[object]:
 
 
 def _within(item_: object, holder: object) -> bool | Unknown:
+    if is_lazy(holder):
+        found = entries(holder)
+        if isinstance(found, Unknown) or (isinstance(holder, Box) and holder.kind == "iterator"):
+            return Unknown("whether an iterator comes to something")
+        holder = tuple(each for _, each in found)
     inside = holder.value if isinstance(holder, Box) else holder
     if isinstance(inside, str):
         return item_ in inside if isinstance(item_, str) else Unknown()
@@ -216,6 +233,8 @@ def _number(op: str, a: int | float, b: int | float) -> object:
 
 
 def item(holder: object, key: object) -> object:
+    if is_lazy(holder):
+        return Unknown("an item of what has none")
     inside = holder.value if isinstance(holder, Box) else holder
     if isinstance(inside, Unknown) or not known(key):
         return Unknown()
@@ -232,6 +251,9 @@ def item(holder: object, key: object) -> object:
 
 
 def entries(value: object) -> list[tuple[object, object]] | Unknown:
+    lists = value.slots.get("from", ()) if isinstance(value, Box) else ()
+    if isinstance(lists, tuple) and any(each.value is not then for each, then in lists):
+        return Unknown("a list is changed while it is gone through")
     kind = value.kind if isinstance(value, Box) else ""
     inside = value.value if isinstance(value, Box) else value
     if kind == "set" and isinstance(inside, dict) and len(inside) > 1:

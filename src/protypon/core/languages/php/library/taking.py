@@ -8,6 +8,8 @@ from protypon.core.languages.semantics import LEFT, Changes, Native, Run
 from protypon.core.languages.values import MOST_VALUES, Alias, Unknown, known
 
 LONGEST = 1 << 16
+UNEXPECTED = (TypeError, ValueError, OverflowError, RecursionError)
+"""What this language makes of arguments that no function takes."""
 Table = list[object] | dict[object, object]
 
 
@@ -84,7 +86,7 @@ def pure(function: Callable[..., object], fewest: int, most: int) -> Native:
             return LEFT
         try:
             return function(*given)
-        except NotFollowed:
+        except (NotFollowed, *UNEXPECTED):
             return LEFT
         except Fails as error:
             return run.fail(error.cls)
@@ -100,7 +102,7 @@ def shallow(function: Callable[..., object], fewest: int, most: int) -> Native:
             return LEFT
         try:
             return function(*given)
-        except NotFollowed:
+        except (NotFollowed, *UNEXPECTED):
             return LEFT
         except Fails as error:
             return run.fail(error.cls)
@@ -117,7 +119,7 @@ def asking(function: Callable[..., object], fewest: int, most: int) -> Native:
             return LEFT
         try:
             return function(run, *given)
-        except NotFollowed:
+        except (NotFollowed, *UNEXPECTED):
             return LEFT
 
     return native

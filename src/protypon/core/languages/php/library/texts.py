@@ -79,7 +79,7 @@ def _ucwords(value: object, delimiters: object = " \t\r\n\f\v") -> object:
     made = bytearray()
     for byte in data:
         made += bytes([byte]).upper() if after else bytes([byte])
-        after = byte in ends
+        after = made[-1] in ends
     return text(bytes(made))
 
 
@@ -163,6 +163,7 @@ def _replaced(fold: bool) -> Callable[..., object]:
         return data.replace(old, new)
 
     def native(search: object, by: object, subject: object) -> object:
+        in_one("", search, by)
         if not isinstance(subject, list | dict):
             return in_one(subject, search, by)
         made = {
@@ -208,7 +209,9 @@ def _str_split(value: object, length: object = 1) -> object:
     data, size = octets(value), whole(length)
     if size < 1:
         raise Fails("ValueError")
-    return [text(data[n : n + size]) for n in range(0, len(data), size)] or [""]
+    if not data:
+        raise NotFollowed  # nothing, or one empty piece, before 8.2
+    return [text(data[n : n + size]) for n in range(0, len(data), size)]
 
 
 def _compared(fold: bool, most: bool) -> Callable[..., object]:
@@ -446,9 +449,9 @@ def _version_compare(one: object, other: object, operator: object = None) -> obj
         "<": found < 0, "lt": found < 0, "<=": found <= 0, "le": found <= 0, ">": found > 0, "gt": found > 0, ">=": found >= 0, "ge": found >= 0,
         "==": not found, "eq": not found, "!=": bool(found), "<>": bool(found), "ne": bool(found),
     }  # fmt: skip
-    if operator not in tests:
+    if not isinstance(operator, str) or operator not in tests:
         raise NotFollowed
-    return tests[str(operator)]
+    return tests[operator]
 
 
 def _basename(value: object, suffix: object = "") -> object:

@@ -1,0 +1,301 @@
+"""Functions and methods that come with Python, asked of the interpreter that this runs on: with plain values, or with what calls are followed.
+
+Plain values go in as they are in Python (https://docs.python.org/3/library/stdtypes.html) and come back as values that are followed. A list that
+is in the arguments is never in the result: what is one object has to stay one.
+"""
+
+from __future__ import annotations
+
+import builtins
+from collections.abc import Callable, Mapping
+from functools import cmp_to_key
+
+from protypon.core.languages.python import operations
+from protypon.core.languages.semantics import Native, Run
+from protypon.core.languages.values import MOST_VALUES, Box, Unknown, box, known
+
+SCALARS = (str, int, float, bool, type(None))
+LONGEST = 1 << 16
+UNEXPECTED = (TypeError, ValueError, LookupError, ArithmeticError, AttributeError, RecursionError, MemoryError)
+
+
+class NotPlain(Exception):
+    """A value that is not known, or has objects in it."""
+
+
+def thawed(value: object, depth: int = 0) -> object:
+    """A known value as it is in Python."""
+    if isinstance(value, SCALARS):
+        return value
+    inside = value.value if isinstance(value, Box) else value
+    if depth > 6 or not isinstance(inside, list | tuple | dict) or operations.is_lazy(value):
+        raise NotPlain
+    if isinstance(inside, dict):
+        if isinstance(value, Box) and value.kind == "set":
+            return {thawed(key, depth + 1) for key in inside}
+        return {thawed(key, depth + 1): thawed(item, depth + 1) for key, item in inside.items()}
+    items = [thawed(item, depth + 1) for item in inside]
+    return tuple(items) if isinstance(inside, tuple) else items
+
+
+def frozen(value: object, depth: int = 0) -> object:
+    """The inverse."""
+    if (isinstance(value, str) and len(value) > LONGEST) or (isinstance(value, int) and value.bit_length() > 62):
+        raise NotPlain
+    if isinstance(value, SCALARS):
+        return value
+    if depth > 6 or not isinstance(value, list | tuple | dict | set) or len(value) > MOST_VALUES:
+        raise NotPlain
+    if isinstance(value, dict):
+        return box("dict", {frozen(key, depth + 1): frozen(item, depth + 1) for key, item in value.items()})
+    if isinstance(value, set):
+        return box("set", {frozen(item, depth + 1): frozen(item, depth + 1) for item in value})
+    items = [frozen(item, depth + 1) for item in value]
+    return tuple(items) if isinstance(value, tuple) else box("list", items)
+
+
+def plain(function: Callable[..., object], most: int = 9) -> Native:
+    """A function of plain values."""
+
+    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
+        try:
+            if len(given) > most or _nested(given):
+                raise NotPlain
+            return frozen(function(*map(thawed, given), **{key: thawed(value) for key, value in named.items()}))
+        except (NotPlain, *UNEXPECTED):
+            return Unknown("what a function of the language gives")
+
+    return native
+
+
+def _nested(given: list[object]) -> bool:
+    """Whether lists stand in lists: what comes out may be one of them."""
+    return any(isinstance(item, Box) for value in given for item in _items(value))
+
+
+def _items(value: object) -> list[object]:
+    inside = value.value if isinstance(value, Box) else value
+    return (
+        list(inside.values()) if isinstance(inside, dict) else list(inside) if isinstance(inside, list | tuple) else []
+    )
+
+
+def entries(run: Run, value: object) -> list[object] | None:
+    """The items that are gone through, which uses up an iterator; None where they are not known."""
+    found = operations.entries(value)
+    run.use_up(value)
+    return None if isinstance(found, Unknown) else [item for _, item in found]
+
+
+def _keyed(run: Run, key: object, items: list[object]) -> list[object] | None:
+    """What each item is compared by; None where that is not known."""
+    if key is None:
+        keys = items
+    elif run.is_callable(key) is True:
+        keys = [run.call(key, [item], {}) for item in items]
+    else:
+        return None
+    return keys if all(map(known, keys)) else None
+
+
+def _before(one: object, other: object) -> bool:
+    found = operations.operate("<", [one, other])
+    if not isinstance(found, bool):
+        raise NotPlain
+    return found
+
+
+def _order(keys: list[object], back: bool) -> list[int]:
+    """Places in the order of their keys; of equals, as they stand."""
+
+    def order(one: int, other: int) -> int:
+        return -1 if _before(keys[one], keys[other]) else int(_before(keys[other], keys[one]))
+
+    return sorted(range(len(keys)), key=cmp_to_key(order), reverse=back)
+
+
+def _sorted(run: Run, given: list[object], named: dict[str, object]) -> object:
+    items = entries(run, given[0]) if len(given) == 1 and not set(named) - {"key", "reverse"} else None
+    back = named.get("reverse", False)
+    found = _placed(run, items, named.get("key"), back) if items is not None and isinstance(back, bool) else None
+    return box("list", found) if found is not None else left(run, named.get("key"))
+
+
+def _placed(run: Run, items: list[object], key: object, back: bool) -> list[object] | None:
+    keys = _keyed(run, key, items)
+    try:
+        return [items[n] for n in _order(keys, back)] if keys is not None else None
+    except NotPlain:
+        return None
+
+
+def left(run: Run, *functions: object) -> Unknown:
+    """What is not followed: it may call what it is given, any number of times."""
+    why = "what a function of the language gives"
+    for function in functions:
+        if function is not None:
+            run.call_perhaps(function, why)
+    return Unknown(why)
+
+
+def _sort(run: Run, given: list[object], named: dict[str, object]) -> object:
+    holder, back = given[0], named.get("reverse", False)
+    items = holder.value if isinstance(holder, Box) else None
+    if isinstance(items, list) and len(given) == 1 and not set(named) - {"key", "reverse"} and isinstance(back, bool):
+        found = _placed(run, items, named.get("key"), back)
+        if found is not None:
+            run.change(holder, found)
+            return None
+    run.change(holder, Unknown("a list is sorted in a way that can't be followed"))
+    return left(run, named.get("key"))
+
+
+def _most(sign: str) -> Native:
+    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
+        items = entries(run, given[0]) if len(given) == 1 else list(given)
+        if items is None or set(named) - {"key", "default"} or (not items and "default" not in named):
+            return left(run, named.get("key"))
+        if not items:
+            return named["default"]
+        keys = _keyed(run, named.get("key"), items)
+        if keys is None:
+            return left(run, named.get("key"))
+        best = 0
+        try:
+            for place in range(1, len(items)):
+                pair = (keys[place], keys[best]) if sign == "<" else (keys[best], keys[place])
+                best = place if _before(*pair) else best
+        except NotPlain:
+            return Unknown("what a function of the language gives")
+        return items[best]
+
+    return native
+
+
+def _map(run: Run, given: list[object], named: dict[str, object]) -> object:
+    """Used up at once where nobody sees when it is called; else nobody knows when that is."""
+    lists = [entries(run, value) for value in given[1:]]
+    if named or not lists or any(each is None for each in lists) or not run.only_gives(given[0]):
+        return left(run, *given[:1])
+    rows = zip(*(each for each in lists if each is not None), strict=False)
+    return run.iterator([run.call(given[0], list(row), {}) for row in rows], given[1:])
+
+
+def _filter(run: Run, given: list[object], named: dict[str, object]) -> object:
+    items = entries(run, given[1]) if len(given) == 2 and not named else None
+    if items is None or not (given[0] is None or run.only_gives(given[0])):
+        return left(run, *given[:1])
+    hits = [operations.truth(item if given[0] is None else run.call(given[0], [item], {})) for item in items]
+    if any(isinstance(hit, Unknown) for hit in hits):
+        return Unknown("what a function of the language gives")
+    return run.iterator([item for item, hit in zip(items, hits, strict=True) if hit], given[1:])
+
+
+def _all(wanted: bool) -> Native:
+    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
+        items = entries(run, given[0]) if len(given) == 1 and not named else None
+        hits = [operations.truth(item) for item in items] if items is not None else [Unknown()]
+        for hit in hits:
+            if hit is wanted or isinstance(hit, Unknown):
+                return wanted if hit is wanted else Unknown("what a function of the language gives")
+        return not wanted
+
+    return native
+
+
+def _sum(run: Run, given: list[object], named: dict[str, object]) -> object:
+    items = entries(run, given[0]) if given and len(given) <= 2 and not set(named) - {"start"} else None
+    if items is None or not all(isinstance(item, int | float) for item in items):
+        return Unknown("what a function of the language gives")
+    return plain(builtins.sum)(run, [tuple(items), *given[1:]], named)
+
+
+def _stepping(make: Callable[[Run, list[object], dict[str, object]], list[object] | None]) -> Native:
+    """A function whose items are asked for one by one, and once."""
+
+    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
+        found = make(run, given, named)
+        return Unknown("what a function of the language gives") if found is None else run.iterator(found, given)
+
+    return native
+
+
+def _enumerated(run: Run, given: list[object], named: dict[str, object]) -> list[object] | None:
+    items = entries(run, given[0]) if given and len(given) <= 2 and not set(named) - {"start"} else None
+    start = given[1] if len(given) > 1 else named.get("start", 0)
+    return None if items is None or not isinstance(start, int) else list(enumerate(items, start))
+
+
+def _zipped(run: Run, given: list[object], named: dict[str, object]) -> list[object] | None:
+    lists = [entries(run, value) for value in given]
+    if named or any(each is None for each in lists):
+        return None
+    return list(zip(*(each for each in lists if each is not None), strict=False))
+
+
+def _turned(run: Run, given: list[object], named: dict[str, object]) -> list[object] | None:
+    items = (
+        entries(run, given[0]) if len(given) == 1 and not named and isinstance(given[0], Box | tuple | str) else None
+    )
+    return (
+        None if items is None or (isinstance(given[0], Box) and given[0].kind in ("set", "iterator")) else items[::-1]
+    )
+
+
+def _started(run: Run, given: list[object], named: dict[str, object]) -> list[object] | None:
+    return entries(run, given[0]) if len(given) == 1 and not named else None
+
+
+_PURE = ("abs", "round", "divmod", "pow", "int", "float", "ord", "chr", "hex", "oct", "bin", "format", "ascii")
+BUILTINS: Mapping[str, Native] = {
+    **{name: plain(getattr(builtins, name), 3) for name in _PURE}, "sorted": _sorted, "max": _most(">"), "min": _most("<"), "sum": _sum,
+    "any": _all(True), "all": _all(False), "map": _map, "filter": _filter, "enumerate": _stepping(_enumerated), "zip": _stepping(_zipped),
+    "reversed": _stepping(_turned), "iter": _stepping(_started),
+}  # fmt: skip
+"""By name."""
+
+
+def _method_of(kind: type, name: str) -> Native:
+    return plain(getattr(kind, name))
+
+
+TEXTS = (
+    "capitalize", "casefold", "center", "count", "endswith", "expandtabs", "find", "format", "index", "isalnum", "isalpha", "isascii", "isdecimal",
+    "isdigit", "isidentifier", "islower", "isnumeric", "isprintable", "isspace", "istitle", "isupper", "join", "ljust", "lower", "lstrip",
+    "partition", "removeprefix", "removesuffix", "replace", "rfind", "rindex", "rjust", "rpartition", "rsplit", "rstrip", "split", "splitlines",
+    "startswith", "strip", "swapcase", "title", "upper", "zfill",
+)  # fmt: skip
+LISTS = ("count", "index")
+SETS = ("union", "intersection", "difference", "symmetric_difference", "issubset", "issuperset", "isdisjoint")
+
+
+def _changing(kind: type, name: str) -> Native:
+    """A method that changes what it is called on, with plain values in all that it is about."""
+
+    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
+        holder = given[0]
+        assert isinstance(holder, Box)
+        try:
+            if _nested([holder]):
+                raise NotPlain
+            inside = thawed(holder)
+            result = frozen(
+                getattr(kind, name)(inside, *map(thawed, given[1:]), **{k: thawed(v) for k, v in named.items()})
+            )
+            now = frozen(inside)
+        except (NotPlain, *UNEXPECTED):
+            run.change(holder, Unknown("it is changed in a way that can't be followed"))
+            return Unknown("what a function of the language gives")
+        run.change(holder, now.value if isinstance(now, Box) else now)
+        return result
+
+    return native
+
+
+METHODS: Mapping[str, Native] = {
+    **{f"str.{name}": _method_of(str, name) for name in TEXTS}, **{f"list.{name}": _method_of(list, name) for name in LISTS},
+    **{f"set.{name}": _method_of(set, name) for name in SETS}, "list.sort": _sort, "list.remove": _changing(list, "remove"),
+    "dict.pop": _changing(dict, "pop"), "dict.popitem": _changing(dict, "popitem"), "set.discard": _changing(set, "discard"),
+    "set.remove": _changing(set, "remove"), "set.update": _changing(set, "update"),
+}  # fmt: skip
+"""By the kind of what they are called on, and their name."""

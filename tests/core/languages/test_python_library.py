@@ -1,0 +1,201 @@
+"""The functions and methods of Python that are followed, each on random arguments: what is said that it gives and changes is what the interpreter does."""
+
+from __future__ import annotations
+
+import random
+import unittest
+from collections import Counter
+
+from protypon.core.languages.python.natives import METHODS, NATIVES
+from tests.cases import few, seeds
+from tests.core.analysis.programs import judged, ran
+
+TEXTS = (
+    "''",
+    "'a'",
+    "'Ab c'",
+    "'lamp lamp'",
+    "'12'",
+    "' x '",
+    "'a,b,,c'",
+    "'é<p>'",
+    "'x.y/z'",
+    "'Tide  Mill'",
+    "'aXbxc'",
+    "'-'",
+    "'{} {}'",
+    "'tide\\nmill'",
+)
+NUMBERS = ("0", "1", "2", "3", "-1", "5", "10", "255", "-13", "0.5", "1.5", "-2.5", "True", "1000000")
+SCALARS = (*TEXTS, *NUMBERS, "None", "False")
+KEYS = ("lambda x: x", "lambda x: -x", "len", "str", "lambda x: str(x)")
+LEAVE = {
+    "globals", "locals", "vars", "setattr", "delattr", "compile", "breakpoint", "__import__", "print", "super", "property", "staticmethod",
+    "classmethod", "getattr", "hasattr", "isinstance", "callable",
+}  # fmt: skip
+"""What is no function of plain values, and has programs of its own among the constructs."""
+FEW = {
+    **dict.fromkeys(("ljust", "rjust", "center", "zfill"), 2), **dict.fromkeys(("any", "all", "sum", "iter", "reversed", "list", "tuple", "set", "len"), 1),
+    **dict.fromkeys(("ord", "chr", "hex", "oct", "bin", "abs", "float", "bool", "repr", "ascii", "str", "dict", "frozenset"), 1),
+}  # fmt: skip
+
+
+class Arguments:
+    def __init__(self, rng: random.Random) -> None:
+        self.rng = rng
+
+    def scalar(self) -> str:
+        return self.rng.choice(SCALARS)
+
+    def items(self) -> str:
+        like = self.rng.choice((TEXTS, NUMBERS[:9], SCALARS))
+        return ", ".join(self.rng.choice(like) for _ in range(self.rng.randint(0, 4)))
+
+    def table(self, kind: str = "") -> str:
+        kind = kind or self.rng.choice(("list", "list", "tuple", "dict", "set"))
+        if kind == "dict":
+            rows = [
+                f"{self.rng.choice(('1', '2', chr(39) + 'k' + chr(39)))}: {self.scalar()}"
+                for _ in range(self.rng.randint(0, 3))
+            ]
+            return "{" + ", ".join(rows) + "}"
+        if kind == "set":
+            return f"set([{self.rng.choice(('', '1', '1, 2', '2, 3'))}])"
+        return f"[{self.items()}]" if kind == "list" else f"tuple([{self.items()}])"
+
+    def any(self) -> str:
+        return self.table() if self.rng.random() < 0.35 else self.scalar()
+
+
+def builtin(rng: random.Random, name: str) -> str:
+    made = Arguments(rng)
+    over = (
+        "sorted",
+        "max",
+        "min",
+        "sum",
+        "any",
+        "all",
+        "enumerate",
+        "zip",
+        "reversed",
+        "iter",
+        "list",
+        "tuple",
+        "set",
+        "len",
+        "frozenset",
+        "dict",
+    )
+    if name in ("map", "filter"):
+        given = [rng.choice(("lambda x: x", "lambda x: [x, 1]", "str", "lambda x: x == 1")), made.table("list")]
+    elif name == "next":
+        given = [f"iter({made.table('list')})", *(["'end'"] if rng.random() < 0.5 else [])]
+    elif name == "range":
+        given = [rng.choice(NUMBERS[:7]) for _ in range(rng.randint(1, 3))]
+    elif name in over:
+        given = [made.table() if rng.random() < 0.9 else made.any() for _ in range(rng.randint(1, FEW.get(name, 2)))]
+    else:
+        numbers = name in ("abs", "round", "divmod", "pow", "chr", "hex", "oct", "bin")
+        given = [
+            rng.choice(NUMBERS) if numbers and rng.random() < 0.9 else made.scalar()
+            for _ in range(rng.randint(1, FEW.get(name, 2)))
+        ]
+    if name in ("sorted", "max", "min") and rng.random() < 0.5:
+        given = [*given[:1], f"key={rng.choice(KEYS)}"]
+    call = f"{name}({', '.join(given)})"
+    if name in ("map", "filter", "enumerate", "zip", "reversed", "iter", "range"):
+        call = f"list({call})"
+    if name == "set":
+        call = f"len({call})"
+    return call
+
+
+def method(rng: random.Random, full: str) -> str:
+    kind, _, name = full.partition(".")
+    made = Arguments(rng)
+    on = rng.choice(TEXTS) if kind == "str" else made.table(kind)
+    if name == "join":
+        given = [f"[{', '.join(rng.choice(TEXTS) for _ in range(rng.randint(0, 3)))}]"]
+    elif name in (
+        "extend",
+        "update",
+        "union",
+        "intersection",
+        "difference",
+        "symmetric_difference",
+        "issubset",
+        "issuperset",
+        "isdisjoint",
+    ):
+        given = [made.table("set" if kind == "set" else "dict" if kind == "dict" else "list")]
+    elif name in ("insert", "setdefault"):
+        given = [rng.choice(NUMBERS[:5]), made.scalar()]
+    elif name in ("pop", "get", "remove", "discard", "append", "add", "count", "index") and kind != "str":
+        given = [rng.choice(("1", "2", "'k'", "0"))] if name != "pop" or kind == "dict" or rng.random() < 0.5 else []
+    elif name in ("sort",):
+        given = rng.choice(([], ["reverse=True"], [f"key={rng.choice(KEYS)}"]))
+    elif name in ("ljust", "rjust", "center", "zfill", "expandtabs"):
+        given = [rng.choice(NUMBERS[:7])]
+    elif kind == "str" and name in (
+        "count",
+        "find",
+        "index",
+        "rfind",
+        "rindex",
+        "startswith",
+        "endswith",
+        "removeprefix",
+        "removesuffix",
+        "partition",
+        "rpartition",
+    ):
+        given = [rng.choice(TEXTS)]
+    elif kind == "str" and name in ("split", "rsplit", "strip", "lstrip", "rstrip"):
+        given = rng.choice(([], ["' '"], ["','"], ["'a'"]))
+    elif name == "replace":
+        given = [rng.choice(TEXTS), rng.choice(TEXTS)]
+    else:
+        given = [] if kind != "str" or name != "format" else [made.scalar(), made.scalar()]
+    if name in ("keys", "values", "items"):
+        return f"on = {on}\nview = on.{name}()\nsay(list(view), len(view))\n"
+    if name == "remove" and kind == "list":
+        on, given = "[1, 2, 1]", [rng.choice(("1", "2", "3"))]
+    return f"on = {on}\nalso = on\nsay({full.replace(kind, 'on', 1)}({', '.join(given)}))\nsay(on, also)\n"
+
+
+class LibraryTest(unittest.TestCase):
+    def hold(self, rows: list[tuple[str, str]]) -> None:
+        known: Counter[str] = Counter()
+        for (name, source), real in zip(rows, ran("python", [source for _, source in rows]), strict=True):
+            found = judged("python", source, real)
+            with self.subTest(name, source=source):
+                self.assertNotEqual(found.how, "wrong", found.why)
+            known[name] += found.how == "known"
+        if not few():
+            self.assertEqual(sorted({name for name, _ in rows if not known[name]}), [])
+
+    def test_functions(self) -> None:
+        names = [name for name in NATIVES if name not in LEAVE]
+        self.hold([(n, f"say({builtin(random.Random(f'{n} {s}'), n)})\n") for n in names for s in seeds(16)])
+
+    def test_methods(self) -> None:
+        self.hold([(n, method(random.Random(f"{n} {s}"), n)) for n in METHODS for s in seeds(12)])
+
+    def test_what_is_gone_through_once_is_gone_through_once(self) -> None:
+        programs = [
+            f"a = [3, 1, 2]\nz = {make}\nsay(list(z))\nsay(list(z))\n"
+            for make in ("iter(a)", "enumerate(a)", "zip(a, a)", "reversed(a)", "map(str, a)", "filter(None, a)")
+        ]
+        programs += [
+            "a = [1]\nz = enumerate(a)\na.append(2)\nsay(list(z))\n",
+            "a = [1, 2]\nz = iter(a)\nfor x in z:\n    break\nsay(list(z))\n",
+        ]
+        programs += [
+            f"d = {{1: 2}}\nv = d.{name}()\nd[3] = 4\nsay(list(v), len(v), bool(v))\n"
+            for name in ("keys", "values", "items")
+        ]
+        programs += ["z = iter([1, 2])\nsay(1 in z)\nsay(list(z))\n", "z = zip([1], [2])\nsay(bool(z), [*z], [*z])\n"]
+        for source, real in zip(programs, ran("python", programs), strict=True):
+            with self.subTest(source=source):
+                self.assertNotEqual(judged("python", source, real).how, "wrong", judged("python", source, real).why)
