@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import classes, objects, outside, raising
+from protypon.core.analysis import classes, generating, objects, outside, raising
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import bind_name, read_name
 from protypon.core.analysis.values import Above, Bound, ClassValue, Closure, OwnClass, Thing
@@ -43,7 +43,7 @@ class Asking:
         return self._lazy("view", items, sources)
 
     def _lazy(self, kind: str, items: list[object], sources: list[object]) -> object:
-        lists = tuple((each, each.value) for each in sources if isinstance(each, Box) and each.kind != "iterator")
+        lists = tuple((s.slots, "value", s.value) for s in sources if isinstance(s, Box) and s.kind != "iterator")
         return self.m.boxed(Box(kind, {"value": tuple(items), "from": lists}))
 
     def use_up(self, value: object) -> None:
@@ -62,7 +62,7 @@ class Asking:
 
     def only_gives(self, target: object) -> bool:
         closure, _ = self.m.closure_of(target)
-        return closure is not None and outside.only_gives(closure.function, closure.file.semantics)
+        return closure is not None and generating.function_only_gives(self.m, closure.function, closure.file.semantics)
 
     def arguments(self) -> list[object]:
         return self.frame.given

@@ -123,6 +123,8 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
             m.hand_out([*given, *named.values()], name, False)
         if own is not None and own.prints and native is None:
             m.print(foreign(f"what {name} prints"))
+        for each in given:
+            m.use_up(each)
         m.control.may_raise(f"{name} may fail")
         return foreign(f"what {name} gives is not known")
     if own is None and not m.is_own(name) and name not in m.rules.functions:

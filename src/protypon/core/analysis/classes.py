@@ -288,7 +288,8 @@ def is_a(m: Machine, value: object, cls: object) -> bool | Unknown:
             return Unknown("of what class a value is")
         return kind == cls.name or cls.name in (own_bases(m, kind) or ()) or cls.name == "object"
     if not isinstance(value, Thing):
-        return False if isinstance(value, str | int | float | list | dict | Box | None) else Unknown()
+        lazy = isinstance(value, Box) and value.kind in ("iterator", "view")
+        return False if isinstance(value, str | int | float | list | dict | Box | None) and not lazy else Unknown()
     wanted = cls.name if isinstance(cls, ClassValue | OwnClass) else str(cls)
     own = find(m, value.cls)
     if own is None:

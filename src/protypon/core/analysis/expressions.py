@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import NoReturn, assert_never
 
-from protypon.core.analysis import calls, classes, functions, lists, objects, outside, sharing
+from protypon.core.analysis import calls, classes, functions, generating, lists, objects, outside, sharing
 from protypon.core.analysis.control import OVER
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import (
@@ -148,7 +148,8 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
         case "chain":
             return _chain(m, node, frame)
         case "slice":
-            return Unknown("a slice")
+            ends = [m.value(part, frame) for part in node.parts]
+            return slice(*ends) if all(isinstance(end, int | None) for end in ends) else Unknown("a slice")
         case "&" if len(node.parts) == 1:
             return _shared(m, node.parts[0], frame)
         case "*" | "**" if len(node.parts) == 1:
@@ -289,7 +290,8 @@ def _subscript(m: Machine, node: Op, frame: Frame) -> object:
     if frame.file.semantics.COPIES:
         return _there(m, place_of(m, node, frame).get(), frame, "an item")
     on, key = m.value(node.parts[0], frame), m.value(node.parts[1], frame)
-    return _there(m, objects.item(m, on, key, frame), frame, "an item")
+    found = objects.item(m, on, key, frame)
+    return _there(m, m.boxed(found) if isinstance(key, slice) else found, frame, "an item")
 
 
 def _attribute(m: Machine, node: Op, frame: Frame) -> object:
@@ -492,6 +494,8 @@ def _leave(m: Machine, node: Leave, frame: Frame) -> NoReturn:
 
 def _yield(m: Machine, node: Yield, frame: Frame) -> object:
     """Whoever gets the value may do whatever he likes before it goes on."""
+    if frame.given_out is not None:
+        return generating.give(m, node, frame)
     m.hand_out([m.value(part, frame) for part in node.parts], "who asks for the next value")
     return foreign("what a generator is sent")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import calls, classes, functions, inheriting, objects, outside, statements
+from protypon.core.analysis import calls, classes, functions, generating, inheriting, objects, outside, statements
 from protypon.core.analysis.effects import EFFECTS
 from protypon.core.analysis.expressions import value
 from protypon.core.analysis.machine import Following
@@ -17,6 +17,7 @@ FOLLOWING = Following(
     returned=functions.returned,
     declare=functions.declare,
     declare_class=classes.declare,
+    worked_out=generating.worked_out,
     check_class=inheriting.check,
     hoist_class=classes.hoist,
     hand_out=outside.hand_out,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import functions
+from protypon.core.analysis import functions, generating
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import (
     assign,
@@ -60,7 +60,8 @@ def comprehended(m: Machine, node: Comprehend, frame: Frame) -> object:
     made: list[tuple[object, object]] = []
     unknown: list[Unknown] = []
     if node.kind == "generator":
-        return _generator(m, node, inside, frame)
+        found = generating.expression(m, node, frame, lambda: _given(m, node, inside, made, unknown, frame))
+        return found if found is not None else _generator(m, node, inside, frame)
     m.frames.append(inside)
     try:
         _clauses(m, node, 0, inside, made, unknown, frame)
@@ -70,6 +71,18 @@ def comprehended(m: Machine, node: Comprehend, frame: Frame) -> object:
         return Unknown(unknown[0].why)
     found = frame.file.semantics.written(made, node.kind)
     return m.boxed(found)
+
+
+def _given(
+    m: Machine, node: Comprehend, inside: Frame, made: list[tuple[object, object]], unknown: list[Unknown], frame: Frame
+) -> list[object] | None:
+    """All that a generator expression gives; None where that is not known."""
+    m.frames.append(inside)
+    try:
+        _clauses(m, node, 0, inside, made, unknown, frame)
+    finally:
+        m.frames.pop()
+    return None if unknown else [value for _, value in made]
 
 
 def _generator(m: Machine, node: Comprehend, inside: Frame, frame: Frame) -> object:

@@ -68,6 +68,12 @@ class Frame:
     """The targets of jumps, by label."""
     hoisted: set[object] = field(default_factory=set)
     """Functions (by number) and classes (by name) that were declared before the first statement."""
+    given_out: list[tuple[object, object]] | None = None
+    """What a generator has given so far, while it is worked out: keys and values."""
+    enough: object = None
+    """What is left for where that is too much."""
+    doubted: str = ""
+    """The doubt in which it was begun."""
     items: dict[str, object] = field(default_factory=dict)
     """Variables that are another name of an item, each with what knows which one."""
     handling: list[object] = field(default_factory=list)
@@ -261,6 +267,7 @@ class Machine:
         function = closure.function
         self.state.entered.add(closure.key)
         env = self.scope(None if closure.file.hoists else closure.env)
+        env.own = function.own
         static = closure.static or (this.cls if isinstance(this, Thing) else closure.cls)
         frame = Frame(closure.file, env, function, this, function.line, closure.cls, static)
         frame.kept = self._kept(closure)
@@ -268,7 +275,14 @@ class Machine:
         try:
             self.follow.bind(self, closure, given, named, frame)
             if function.generates or "async" in function.modifiers:
-                return self._generator(closure, frame)
+                frame.doubted = self.doubt
+                found_at_once = self.follow.worked_out(
+                    self,
+                    function,
+                    frame,
+                    lambda: self.control.catching(frame, lambda: self.block(function.body, frame)),
+                )
+                return found_at_once if found_at_once is not None else self._generator(closure, frame)
             found = self.control.catching(frame, lambda: self.block(function.body, frame))
         finally:
             self.frames.pop()
@@ -463,6 +477,7 @@ class Following:
     returned: Callable[[Machine, Function, Frame, object], object]
     declare: Callable[[Machine, Function, Frame], None]
     declare_class: Callable[[Machine, Class, Frame], object]
+    worked_out: Callable[[Machine, Function, Frame, Callable[[], object]], object | None]
     check_class: Callable[[Machine, ClassValue], None]
     hoist_class: Callable[[Machine, Class, Frame], None]
     hand_out: Callable[..., None]

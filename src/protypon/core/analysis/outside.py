@@ -8,23 +8,7 @@ from functools import partial
 from protypon.core.analysis import classes
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Thing
-from protypon.core.languages.code import (
-    Arm,
-    ClassName,
-    Do,
-    Function,
-    If,
-    Invoke,
-    Items,
-    Lit,
-    Matching,
-    Op,
-    Opaque,
-    Return,
-    Var,
-    walk,
-)
-from protypon.core.languages.semantics import Semantics
+from protypon.core.languages.code import Function, Invoke, Opaque, walk
 from protypon.core.languages.values import Alias, Box, Unknown, foreign
 
 MOST_HANDED = 300
@@ -313,32 +297,6 @@ def has_effect(m: Machine, function: Function) -> bool:
     if key not in m.effectful:
         m.effectful[key] = any(_means(m, node) for statement in function.body for node in walk(statement))
     return m.effectful[key]
-
-
-_PLAIN = (Lit, Var, Op, Items, ClassName, Return, If, Do, Arm, Matching)
-"""What does nothing by itself."""
-
-
-def only_gives(function: Function, semantics: Semantics) -> bool:
-    """Whether a function reads what it is given, calls functions of the language that do the same, and gives something."""
-    nodes = [node for statement in function.body for node in walk(statement)]
-    if function.generates or any(param.way.startswith("&") for param in function.params):
-        return False
-    for node in nodes:
-        if isinstance(node, Invoke):
-            own = semantics.own(node.name)
-            if (
-                node.on is not None
-                or own is None
-                or own.calls
-                or own.prints
-                or own.changes
-                or own.changes_from is not None
-            ):
-                return False
-        elif not isinstance(node, _PLAIN):
-            return False
-    return True
 
 
 def _means(m: Machine, node: object) -> bool:

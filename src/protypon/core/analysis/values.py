@@ -130,12 +130,14 @@ class Env:
 
     values: dict[object, object]
     outer: Env | None = None
+    own: tuple[str, ...] = ()
+    """Names that are its own though nothing may be kept under them yet."""
 
     def holder(self, name: str) -> dict[object, object] | None:
-        """Where a variable is kept."""
+        """Where a variable is kept; None where it is not there."""
         env: Env | None = self
         while env is not None:
-            if name in env.values:
-                return env.values
+            if name in env.values or name in env.own:
+                return env.values if name in env.values else None
             env = env.outer
         return None

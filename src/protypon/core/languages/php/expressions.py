@@ -466,7 +466,7 @@ def _throw(r: PhpReader, node: Any) -> Expression:
 def _yield(r: PhpReader, node: Any) -> Expression:
     r.generates = True
     parts = [n for each in inner(node) for n in (inner(each) if each.type == "array_element_initializer" else [each])]
-    return Yield(tuple(r.expression(n) for n in parts), any(n.type == "from" for n in node.children))
+    return Yield(tuple(r.expression(n) for n in parts), any(n.type == "yield from" for n in node.children))
 
 
 def sequence(r: PhpReader, node: Any) -> Expression:

@@ -63,10 +63,33 @@ def _content(text: str, raw: bool) -> Expression:
 
 
 def _interpolated(r: PythonReader, node: Any) -> Expression:
-    value = r.expression(field(node, "expression"))
-    if len(inner(node)) == 1 and not any(n.type == "=" for n in node.children):
+    """``{x!r:>5}``, ``{x=}`` (https://docs.python.org/3/reference/lexical_analysis.html#f-strings)."""
+    value: Expression = r.expression(field(node, "expression"))
+    named = next((n for n in node.children if n.type == "="), None)
+    turned = next((r.text(n) for n in node.children if n.type == "type_conversion"), "")
+    form = next((n for n in node.children if n.type == "format_specifier"), None)
+    if turned not in ("", "!r", "!s", "!a") or any(n.type in ("comment", "yield") for n in inner(node)):
+        return Opaque(r.shown(node), (value, *(part for n in inner(node)[1:] for part in r.parts_of(n))))
+    if turned or (named is not None and form is None):
+        value = Op(turned or "!r", (value,))
+    if form is not None:
+        value = Op("format", (value, _form(r, form)))
+    if named is None:
         return value
-    return Opaque(r.shown(node), (value, *(part for n in inner(node)[1:] for part in r.parts_of(n))))
+    text = r.text(node)[1 : named.end_byte - node.start_byte]
+    spaces = len(r.text(node)[len(text) + 1 :]) - len(r.text(node)[len(text) + 1 :].lstrip())
+    return Op(".", (Lit(text + " " * spaces), value)) if text.isascii() else Opaque(r.shown(node), (value,))
+
+
+def _form(r: PythonReader, node: Any) -> Expression:
+    """The form in which a value is put, which may have values in it."""
+    text, parts, at = node.text or b"", list[Expression](), 1
+    for child in node.named_children:
+        begin = child.start_byte - node.start_byte
+        parts.append(Lit(text[at:begin].decode("utf-8", "surrogateescape")))
+        parts.append(_interpolated(r, child) if field(child, "expression") is not None else r.parts_of(child)[0])
+        at = child.end_byte - node.start_byte
+    return Op(".", (*parts, Lit(text[at:].decode("utf-8", "surrogateescape"))))
 
 
 def _joined(r: PythonReader, node: Any) -> Expression:

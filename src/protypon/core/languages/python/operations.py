@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import operator
+import re
 from collections.abc import Callable
 
 from protypon.core.languages.values import ABSENT, LONGEST_TEXT, MOST_VALUES, Box, Unknown, box, joined, known
@@ -81,10 +82,32 @@ def operate(op: str, values: list[object]) -> object:
         value = values[0]
         fits = isinstance(value, int) or (isinstance(value, float) and op != "~")
         return _SINGLE[op](value) if fits else Unknown()
+    if op in ("format", "!r", "!s", "!a"):
+        return _formed(op, *values)
     result = values[0]
     for value in values[1:]:
         result = _calculated(op, result, value)
     return result
+
+
+def _formed(op: str, value: object, form: object = "") -> object:
+    """A value in a form (https://docs.python.org/3/library/string.html#formatspec)."""
+    if op != "format":
+        found = text(value) if op == "!s" else shown(value)
+        return found if op != "!a" or isinstance(found, Unknown) else found.encode("ascii", "backslashreplace").decode()
+    if form == "":
+        return text(value)
+    if (
+        not isinstance(value, _PLAIN)
+        or isinstance(value, tuple)
+        or not isinstance(form, str)
+        or re.search(r"\d{4}", form)
+    ):
+        return Unknown("a value in a form")
+    try:
+        return format(value, form)
+    except (ValueError, TypeError, OverflowError):
+        return Unknown("a form that does not fit")
 
 
 def _is(op: str, a: object, b: object) -> object:
@@ -192,6 +215,8 @@ _NUMBERS: dict[str, Callable[..., object]] = {
 def _calculated(op: str, a: object, b: object) -> object:
     if isinstance(a, int | float) and isinstance(b, int | float):
         return _number(op, a, b)
+    if op == "%" and isinstance(a, str):
+        return _put_in(a, b)
     if op == "+" and isinstance(a, str | Unknown) and isinstance(b, str | Unknown):
         return joined([a, b]) if isinstance(a, str) or isinstance(b, str) else Unknown()
     if op == "+" and isinstance(a, tuple) and isinstance(b, tuple):
@@ -204,6 +229,18 @@ def _calculated(op: str, a: object, b: object) -> object:
     if op == "*":
         return _repeated(a, b)
     return Unknown()
+
+
+def _put_in(form: str, value: object) -> object:
+    """``'%s' % x`` (https://docs.python.org/3/library/stdtypes.html#old-string-formatting)."""
+    items = value if isinstance(value, tuple) else (value,)
+    plain = all(isinstance(each, str | int | float | None) for each in items)
+    if not plain or re.search(r"\d{4}", form):
+        return Unknown("a text that is put together")
+    try:
+        return form % (items if isinstance(value, tuple) else value)
+    except (ValueError, TypeError, OverflowError):
+        return Unknown("a text that is put together")
 
 
 def _repeated(a: object, b: object) -> object:
@@ -245,6 +282,12 @@ def item(holder: object, key: object) -> object:
             if found is not ABSENT or all(isinstance(k, str | int | float | bool | None) for k in inside)
             else Unknown()
         )
+    if isinstance(key, slice) and isinstance(inside, str | list | tuple):
+        try:
+            cut = inside[key]
+        except (ValueError, TypeError):
+            return Unknown("a slice that fails")
+        return box("list", cut) if isinstance(cut, list) else cut
     if isinstance(inside, str | list | tuple) and isinstance(key, int):
         return inside[key] if -len(inside) <= key < len(inside) else ABSENT
     return Unknown()
@@ -252,7 +295,7 @@ def item(holder: object, key: object) -> object:
 
 def entries(value: object) -> list[tuple[object, object]] | Unknown:
     lists = value.slots.get("from", ()) if isinstance(value, Box) else ()
-    if isinstance(lists, tuple) and any(each.value is not then for each, then in lists):
+    if isinstance(lists, tuple) and any(slots.get(key, ABSENT) is not then for slots, key, then in lists):
         return Unknown("a list is changed while it is gone through")
     kind = value.kind if isinstance(value, Box) else ""
     inside = value.value if isinstance(value, Box) else value
