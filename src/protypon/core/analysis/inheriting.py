@@ -55,7 +55,7 @@ def check(m: Machine, cls: ClassValue) -> None:
         site = Location(cls.file.theme, cls.file.path, misfit.line)
         other = Location(misfit.other.file.theme, misfit.other.file.path, misfit.other_line)
         doubt = misfit.doubt or misfit.other.doubt
-        halted = Halted(misfit.code, cls.name, misfit.because, site, other, doubt)
+        halted = Halted("may-not-fit" if misfit.doubt else misfit.code, cls.name, misfit.because, site, other, doubt)
         if doubt:
             m.state.doubtful.append(halted)
         else:

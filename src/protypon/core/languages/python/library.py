@@ -19,7 +19,7 @@ LONGEST = 1 << 16
 UNEXPECTED = (TypeError, ValueError, LookupError, ArithmeticError, AttributeError, RecursionError, MemoryError)
 
 
-class NotPlain(Exception):
+class NoPlainValue(Exception):
     """A value that is not known, or has objects in it."""
 
 
@@ -29,7 +29,7 @@ def thawed(value: object, depth: int = 0) -> object:
         return value
     inside = value.value if isinstance(value, Box) else value
     if depth > 6 or not isinstance(inside, list | tuple | dict) or operations.is_lazy(value):
-        raise NotPlain
+        raise NoPlainValue
     if isinstance(inside, dict):
         if isinstance(value, Box) and value.kind == "set":
             return {thawed(key, depth + 1) for key in inside}
@@ -41,11 +41,11 @@ def thawed(value: object, depth: int = 0) -> object:
 def frozen(value: object, depth: int = 0) -> object:
     """The inverse."""
     if (isinstance(value, str) and len(value) > LONGEST) or (isinstance(value, int) and value.bit_length() > 62):
-        raise NotPlain
+        raise NoPlainValue
     if isinstance(value, SCALARS):
         return value
     if depth > 6 or not isinstance(value, list | tuple | dict | set) or len(value) > MOST_VALUES:
-        raise NotPlain
+        raise NoPlainValue
     if isinstance(value, dict):
         return box("dict", {frozen(key, depth + 1): frozen(item, depth + 1) for key, item in value.items()})
     if isinstance(value, set):
@@ -60,9 +60,9 @@ def plain(function: Callable[..., object], most: int = 9) -> Native:
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
         try:
             if len(given) > most or _nested(given):
-                raise NotPlain
+                raise NoPlainValue
             return frozen(function(*map(thawed, given), **{key: thawed(value) for key, value in named.items()}))
-        except (NotPlain, *UNEXPECTED):
+        except (NoPlainValue, *UNEXPECTED):
             return Unknown("what a function of the language gives")
 
     return native
@@ -101,7 +101,7 @@ def _keyed(run: Run, key: object, items: list[object]) -> list[object] | None:
 def _before(one: object, other: object) -> bool:
     found = operations.operate("<", [one, other])
     if not isinstance(found, bool):
-        raise NotPlain
+        raise NoPlainValue
     return found
 
 
@@ -125,7 +125,7 @@ def _placed(run: Run, items: list[object], key: object, back: bool) -> list[obje
     keys = _keyed(run, key, items)
     try:
         return [items[n] for n in _order(keys, back)] if keys is not None else None
-    except NotPlain:
+    except NoPlainValue:
         return None
 
 
@@ -165,7 +165,7 @@ def _most(sign: str) -> Native:
             for place in range(1, len(items)):
                 pair = (keys[place], keys[best]) if sign == "<" else (keys[best], keys[place])
                 best = place if _before(*pair) else best
-        except NotPlain:
+        except NoPlainValue:
             return Unknown("what a function of the language gives")
         return items[best]
 
@@ -277,13 +277,13 @@ def _changing(kind: type, name: str) -> Native:
         assert isinstance(holder, Box)
         try:
             if _nested([holder]):
-                raise NotPlain
+                raise NoPlainValue
             inside = thawed(holder)
             result = frozen(
                 getattr(kind, name)(inside, *map(thawed, given[1:]), **{k: thawed(v) for k, v in named.items()})
             )
             now = frozen(inside)
-        except (NotPlain, *UNEXPECTED):
+        except (NoPlainValue, *UNEXPECTED):
             run.change(holder, Unknown("it is changed in a way that can't be followed"))
             return Unknown("what a function of the language gives")
         run.change(holder, now.value if isinstance(now, Box) else now)

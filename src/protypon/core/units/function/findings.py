@@ -14,6 +14,8 @@ from protypon.core.units.function import gone_calls, lighter
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
 
+UNTOLD = "may-not-fit"
+"""A class of which nobody knows whether it fits, because a type comes from outside: mostly it does."""
 _WORD = re.compile(rb"\w+")
 
 
@@ -24,7 +26,7 @@ def find(world: World) -> Iterator[Finding]:
         yield _twice(world, state.stopped, "fatal", "the site stops")
     told = set()
     for halted in state.doubtful:
-        if halted.site not in told:
+        if halted.site not in told and halted.code != UNTOLD:
             told.add(halted.site)
             yield _twice(
                 world,
