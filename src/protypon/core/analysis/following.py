@@ -2,7 +2,17 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import calls, classes, functions, generating, inheriting, objects, outside, statements
+from protypon.core.analysis import (
+    calls,
+    classes,
+    functions,
+    generating,
+    inheriting,
+    methods,
+    objects,
+    outside,
+    statements,
+)
 from protypon.core.analysis.effects import EFFECTS
 from protypon.core.analysis.expressions import value
 from protypon.core.analysis.machine import Following
@@ -17,6 +27,10 @@ FOLLOWING = Following(
     returned=functions.returned,
     declare=functions.declare,
     declare_class=classes.declare,
+    method=methods.method,
+    method_called=methods.method_called,
+    of_class=methods.of_class,
+    without_method=methods.without_method,
     worked_out=generating.worked_out,
     check_class=inheriting.check,
     hoist_class=classes.hoist,

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from functools import partial
 from typing import NamedTuple
 
-from protypon.core.analysis import types
+from protypon.core.analysis import signatures
 from protypon.core.analysis.classes import ancestry, faces, find, is_below, own_bases, own_member
 from protypon.core.analysis.machine import Machine
 from protypon.core.analysis.state import Halted
@@ -220,8 +220,8 @@ def _method(m: Machine, cls: ClassValue, mine: Has, theirs: Has) -> Iterator[Mis
     elif not makes and kind != "trait" and _seen(words) < _seen(above):
         yield misfit("it can be seen by less code")
     elif not makes:
-        sides = types.Side(own, _named(mine, cls)), types.Side(other, _named(theirs, cls))
-        for because, doubt in types.against(*sides, partial(_below, m)):
+        sides = signatures.Side(own, _named(mine, cls)), signatures.Side(other, _named(theirs, cls))
+        for because, doubt in signatures.against(*sides, partial(_below, m)):
             yield misfit(because, doubt)
 
 
@@ -265,7 +265,7 @@ def _member(mine: Has, theirs: Has, own: Member, other: Member) -> Iterator[Misf
         )
     elif own.kind != "constant" and ("readonly" in own.modifiers) != ("readonly" in other.modifiers):
         yield misfit("only one of them is readonly")
-    elif own.kind != "constant" and types.name(own.type) != types.name(other.type):
+    elif own.kind != "constant" and signatures.name(own.type) != signatures.name(other.type):
         yield misfit(f"its type is {own.type or 'none'}, and not {other.type or 'none'}")
 
 
