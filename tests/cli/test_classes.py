@@ -86,6 +86,19 @@ class ClassesTest(CodeCase):
         before.pop("overrides.toml"), after.pop("overrides.toml")
         self.assertEqual(before, after)
 
+    def test_a_class_of_one_line_is_one_line_again(self) -> None:
+        self.start(PARENT, CHILD)
+        for body in ("{}", "{ }", "{\n}", "\n{\n}", "{ public $own = 1; }", "{\n    public $own = 1; }", "{\r\n}"):
+            code = f"<?php\nclass Cove_Harbour extends Harbour {body}\nfunction cove_own() {{}}\n"
+            with self.subTest(body=body):
+                (self.bench / "themes/cove/grove.php").write_bytes(code.encode())
+                self.ok("override", "class:Cove_Harbour#sign")
+                self.ok("override", "class:Cove_Harbour#moor")
+                self.ok("drop", "class:Cove_Harbour#sign")
+                self.assertIn("function moor", self.code())
+                self.ok("drop", "class:Cove_Harbour#moor")
+                self.assertEqual(code.encode(), (self.bench / "themes/cove/grove.php").read_bytes())
+
     def verdicts(self, *more: str) -> dict[str, str]:
         return {v["unit"]: v["verdict"] for v in self.check("cove", *more)["cove"]["overrides"]}
 

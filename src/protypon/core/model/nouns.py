@@ -163,7 +163,7 @@ class Written:
     part_of: str = ""
     """The unit for whose sake it was written too."""
     brought: tuple[str, ...] = ()
-    """What else came into the file with it: ``file`` (it is new), or a line at its top."""
+    """What else came into the file with it: ``file`` (it is new), a line at its top, or (after ``broken:``) a line that was broken in two."""
 
 
 @dataclass(frozen=True, slots=True)

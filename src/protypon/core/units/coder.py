@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
@@ -109,6 +110,17 @@ def _with_line(data: bytes, line: str, at: int, newline: str) -> bytes:
     if at == 0:
         return line.encode() + end + data
     return data[:at] + end * 2 + line.encode() + data[at:]
+
+
+BROKEN = "broken: "
+"""What stands before a line, up to its closing brace, that was broken in two so that something goes in between."""
+
+
+def rejoined(data: bytes, line: str) -> bytes:
+    """Make a broken line whole again, where nothing stands between its parts any more."""
+    whole = line.encode()
+    parts = re.compile(rb"(?m)^" + re.escape(whole[:-1].rstrip()) + rb"\r?\n[ \t]*\}")
+    return parts.sub(lambda _: whole, data) if len(parts.findall(data)) == 1 else data
 
 
 def without_line(data: bytes, line: str) -> bytes:

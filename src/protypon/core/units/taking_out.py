@@ -16,7 +16,7 @@ from protypon.core.languages.writers import Writer, writer
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record
 from protypon.core.platform.meanings import CodeRules, Meaning
-from protypon.core.units.coder import without_line
+from protypon.core.units.coder import BROKEN, rejoined, without_line
 from protypon.core.units.draft import Draft
 from protypon.core.units.parent_functions import folds
 from protypon.core.units.steps import Removal, Test
@@ -218,20 +218,31 @@ def without_detached(values: Mapping[str, Any], rows: set[str]) -> dict[str, lis
 def _brought_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
     """Take out the line at the top, or the file, that nothing needs any more; else another record answers for it."""
     path = record.written.file
-    if not record.written.brought or not draft.has(path) or any(o.written.file == path for o in others):
+    if not record.written.brought or not draft.has(path):
+        return draft
+    draft = _rejoined(draft, path, record.written.brought)
+    if any(o.written.file == path for o in others):
         return draft
     rule = draft.start.platform.rule_of(path)
     assert rule is not None
     data = draft.read(path)
     made = writer(rule.language)
     for line in reversed(record.written.brought):
-        bare = without_line(data, line) if line != "file" else data
+        bare = data if line == "file" or line.startswith(BROKEN) else without_line(data, line)
         names = made.globals_of(data).keys() - made.globals_of(bare).keys()
         if not any(re.search(rb"\b" + re.escape(name.encode()) + rb"\b", bare) for name in names):
             data = bare
     if "file" in record.written.brought and data.strip() == made.SKELETON.encode().strip():
         return draft.with_file(path, None)
     return draft.with_file(path, data)
+
+
+def _rejoined(draft: Draft, path: str, brought: tuple[str, ...]) -> Draft:
+    data = was = draft.read(path)
+    for line in brought:
+        if line.startswith(BROKEN):
+            data = rejoined(data, line.removeprefix(BROKEN))
+    return draft if data == was else draft.with_file(path, data)
 
 
 def handed_on(record: Record, others: list[Record]) -> list[Record]:

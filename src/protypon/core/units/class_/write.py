@@ -22,7 +22,7 @@ from protypon.core.units.class_.reading import (
     overridden,
     own_class,
 )
-from protypon.core.units.coder import Coder, coder, put
+from protypon.core.units.coder import BROKEN, Coder, coder, put
 from protypon.core.units.declarations import span_of, text_of, writer_at
 from protypon.core.units.draft import Draft
 from protypon.core.units.parent_functions import Origin
@@ -167,19 +167,21 @@ def extended(draft: Draft, unit: Unit) -> PlacedClass:
             Explain(f"class:{unit.path}", world.child.slug),
         )
     text = text_of(world, origin)
-    made = _with_method(draft, cls, origin, text)
+    made, brought = _with_method(draft, cls, origin, text)
     if made.problem() is not None or (made.world.behaviour.uncertain and not world.behaviour.uncertain):
         why = made.problem() or made.world.behaviour.uncertain
         raise ProtyponError(
             f"{unit.address} can't be overridden: {why}", Explain(f"class:{unit.path}", world.child.slug)
         )
     return PlacedClass(
-        made, origin, text, cls.path, (), f"{cls.name} inherits it from {origin.name.partition('::')[0]}"
+        made, origin, text, cls.path, brought, f"{cls.name} inherits it from {origin.name.partition('::')[0]}"
     )
 
 
-def _with_method(draft: Draft, cls: ClassDeclaration, origin: ClassDeclaration, text: bytes) -> Draft:
-    """The child's class with a copy of a method behind all that is in it."""
+def _with_method(
+    draft: Draft, cls: ClassDeclaration, origin: ClassDeclaration, text: bytes
+) -> tuple[Draft, tuple[str, ...]]:
+    """The child's class with a copy of a method behind all that is in it, and the line that had to be broken for it."""
     data, span = span_of(draft.world, cls)
     code, made = coder(draft, cls.path)[0], writer_at(draft.start, cls.path)
     assert span is not None
@@ -190,8 +192,11 @@ def _with_method(draft: Draft, cls: ClassDeclaration, origin: ClassDeclaration, 
     last = made.end_of_body(data, span)
     at = len(data[:last].rstrip())
     gap = b"" if data[:at].endswith(b"{") else end
-    tail = data[at:] if b"\n" in data[at:last] else end + lead[: -len(code.style.indent)].encode() + data[last:]
-    return draft.with_file(cls.path, data[:at] + end + gap + block + tail)
+    closed = b"\n" in data[at:last]
+    tail = data[at:] if closed else end + lead[: -len(code.style.indent)].encode() + data[last:]
+    line = data[data.rfind(b"\n", 0, at) + 1 : last + 1].decode("utf-8", "replace")
+    after = draft.with_file(cls.path, data[:at] + end + gap + block + tail)
+    return after, () if closed else (BROKEN + line,)
 
 
 def named(origin: ClassDeclaration, unit: Unit) -> str:
