@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 from typing import Any
 
 from protypon.standin import hosted
@@ -98,6 +99,35 @@ class ClassesTest(CodeCase):
                 self.assertIn("function moor", self.code())
                 self.ok("drop", "class:Cove_Harbour#moor")
                 self.assertEqual(code.encode(), (self.bench / "themes/cove/grove.php").read_bytes())
+
+    def test_a_ledger_changed_by_hand_takes_no_brace_away(self) -> None:
+        self.start(PARENT, "<?php\nclass Cove_Harbour extends Harbour {}\n\nif (true) {\n\n}\n")
+        self.ok("override", "class:Cove_Harbour#sign")
+        ledger = self.read("themes/cove/overrides.toml")
+        for line in (b"", b" ", b"class Cove_Harbour extends Harbour {"):
+            with self.subTest(line=line):
+                changed, times = re.subn(rb"broken: [^\"\n]*\}", b"broken: " + line, ledger)
+                self.assertEqual(1, times, ledger)
+                self.put("themes/cove/overrides.toml", changed)
+                code = self.code()
+                self.ok("drop", "class:Cove_Harbour#sign")
+                self.assertEqual(self.code().count("}"), 2)
+                self.ok("undo")
+                self.assertEqual(code, self.code())
+
+    def test_a_name_that_is_wrong_is_answered_with_one_that_is_right(self) -> None:
+        self.start(PARENT, CHILD)
+        for asked, meant in (
+            ("Tide_Bord", "class:Tide_Board"),
+            ("Cove_Harbour#sing", "class:Cove_Harbour#sign"),
+            ("Harbour#sign", "class:Cove_Harbour#sign"),
+            ("Cove_Harbor#mor", "class:Cove_Harbour#moor"),
+        ):
+            with self.subTest(asked=asked):
+                self.assertIn(f"did you mean {meant}?", self.refused("override", f"class:{asked}"))
+        for asked in ("class:#sign", "class:Cove_Harbour#", "hook:#"):
+            with self.subTest(asked=asked):
+                self.assertIn("is not an address", self.refused("override", asked, status=2))
 
     def verdicts(self, *more: str) -> dict[str, str]:
         return {v["unit"]: v["verdict"] for v in self.check("cove", *more)["cove"]["overrides"]}

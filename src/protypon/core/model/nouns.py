@@ -32,9 +32,9 @@ class Unit:
         Unit(kind='template', path='parts/footer.html', name=None)
         """
         kind, colon, rest = address.partition(":")
-        if not colon or not kind or not rest:
-            raise UnknownName(f"{address!r} is not an address", "write KIND:PATH, as in template:parts/footer.html")
         path, hash_sign, name = rest.partition("#")
+        if not colon or not kind or not path or (hash_sign and not name):
+            raise UnknownName(f"{address!r} is not an address", "write KIND:PATH, as in template:parts/footer.html")
         return cls(kind, unquote_path(path), name if hash_sign else None)
 
 

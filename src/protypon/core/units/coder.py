@@ -119,6 +119,8 @@ BROKEN = "broken: "
 def rejoined(data: bytes, line: str) -> bytes:
     """Make a broken line whole again, where nothing stands between its parts any more."""
     whole = line.encode()
+    if not whole.endswith(b"}"):
+        return data  # a person changed the ledger
     parts = re.compile(rb"(?m)^" + re.escape(whole[:-1].rstrip()) + rb"\r?\n[ \t]*\}")
     return parts.sub(lambda _: whole, data) if len(parts.findall(data)) == 1 else data
 

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import NamedTuple
 
 from protypon.core.languages.code import Class
 from protypon.core.languages.text_edits import indented
-from protypon.core.model.actions import Adopt, Check, Explain, Points
+from protypon.core.model.actions import Adopt, Check, Explain, Points, Survey, Words
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Unit
 from protypon.core.platform.schema import nearest
 from protypon.core.units import run_differences
 from protypon.core.units.class_.reading import (
     ClassDeclaration,
+    above,
     bare,
     classes_in,
+    extends_parents,
     in_force,
     method_in,
     methods_of,
@@ -153,7 +156,7 @@ def extended(draft: Draft, unit: Unit) -> PlacedClass:
     if cls is None:
         raise ProtyponError(
             f"{unit.address}: {world.child.slug} has no class {unit.path}; a method is overridden in a class of yours that extends the parent's",
-            ("see the parent's with: ", Explain(f"class:{unit.path}", world.child.slug)),
+            _meant(world, unit),
         )
     if method_in(world, cls, unit.name or "") is not None:
         raise ProtyponError(
@@ -164,7 +167,7 @@ def extended(draft: Draft, unit: Unit) -> PlacedClass:
     if origin is None:
         raise ProtyponError(
             f"{unit.address}: nothing of a parent that {unit.path} inherits has a method {unit.name}",
-            Explain(f"class:{unit.path}", world.child.slug),
+            _meant_of(world, unit, (cls,)) or Explain(f"class:{unit.path}", world.child.slug),
         )
     text = text_of(world, origin)
     made, brought = _with_method(draft, cls, origin, text)
@@ -176,6 +179,30 @@ def extended(draft: Draft, unit: Unit) -> PlacedClass:
     return PlacedClass(
         made, origin, text, cls.path, brought, f"{cls.name} inherits it from {origin.name.partition('::')[0]}"
     )
+
+
+def _meant(world: World, unit: Unit) -> Words:
+    """What to type where the child has no class of that name."""
+    own = [c for c in classes_in(world.behaviour, (world.child,)) if extends_parents(world, c)]
+    near = nearest(unit.path, tuple(c.name for c in own))
+    own.sort(key=lambda c: c.name != near)
+    shows = Explain(f"class:{unit.path}", world.child.slug) if origin_of(world, unit.path) else Survey(units=True)
+    return _meant_of(world, unit, own) or ("see the parent's with: ", shows)
+
+
+def _meant_of(world: World, unit: Unit, classes: Iterable[ClassDeclaration]) -> str:
+    """The method most like the one asked for that one of such classes inherits from a parent; empty where none does."""
+    for cls in classes:
+        inherited = {
+            bare(m): None
+            for each in above(world, cls)
+            if each.theme != world.child
+            for m in methods_of(world.behaviour, each)
+        }
+        near = nearest(unit.name or "", tuple(inherited))
+        if near:
+            return f"did you mean class:{cls.name}#{near}?"
+    return ""
 
 
 def _with_method(

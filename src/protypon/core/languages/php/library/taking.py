@@ -78,11 +78,11 @@ def is_plain(value: object, deep: bool = True) -> bool:
     )
 
 
-def pure(function: Callable[..., object], fewest: int, most: int) -> Native:
+def pure(function: Callable[..., object], fewest: int, most: int, deep: bool = True) -> Native:
     """A function of known values that asks nobody; outside of what it is sure of, it raises :class:`NotFollowed`."""
 
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
-        if named or not fewest <= len(given) <= most or not all(map(is_plain, given)):
+        if named or not fewest <= len(given) <= most or not all(is_plain(value, deep) for value in given):
             return LEFT
         try:
             return function(*given)
@@ -96,18 +96,7 @@ def pure(function: Callable[..., object], fewest: int, most: int) -> Native:
 
 def shallow(function: Callable[..., object], fewest: int, most: int) -> Native:
     """The same of one that looks at no item of its arrays: those may be anything."""
-
-    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
-        if named or not fewest <= len(given) <= most or not all(is_plain(value, False) for value in given):
-            return LEFT
-        try:
-            return function(*given)
-        except (NotFollowed, *UNEXPECTED):
-            return LEFT
-        except Fails as error:
-            return run.fail(error.cls)
-
-    return native
+    return pure(function, fewest, most, deep=False)
 
 
 def asking(function: Callable[..., object], fewest: int, most: int) -> Native:
