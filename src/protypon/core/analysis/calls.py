@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from protypon.core.analysis import classes, objects, outside
 from protypon.core.analysis.asking import Asking
-from protypon.core.analysis.machine import AnyNumber, Frame, Machine
+from protypon.core.analysis.machine import AnyNumber, Frame, Machine, by_role
 from protypon.core.analysis.places import Slot, place_of, read_name, referring
 from protypon.core.analysis.values import AccessorOf, Bound, ClassValue, Closure, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Function, Invoke, Op, Var, spreads
@@ -326,15 +326,8 @@ def _native_called(m: Machine, name: str, given: list[object], named: dict[str, 
 def _platform_called(m: Machine, name: str, given: list[object], named: dict[str, object]) -> object:
     """A call of the platform with arguments that are known already."""
     meaning = m.rules.calls[name]
-    rest, by_name = list(given), dict(named)
-    roles: dict[str, object] = {}
-    for argument in meaning.arguments:
-        if argument.keyword in by_name:
-            roles[argument.role] = by_name.pop(argument.keyword)
-        elif rest:
-            roles[argument.role] = rest.pop(0)
-        elif argument.default is not None:
-            roles[argument.role] = argument.default
+    rest = list(given)
+    roles = by_role(meaning.arguments, rest, dict(named))
     return m.follow.effects[meaning.does](m, meaning, roles, rest, m.frames[-1])
 
 

@@ -84,6 +84,19 @@ Effect = Callable[["Machine", Meaning, dict[str, object], list[object], Frame], 
 Roles = dict[str, object]
 
 
+def by_role(arguments: tuple[Argument, ...], given: list[object], named: dict[str, object]) -> Roles:
+    """What a call gives for each role of its meaning; it is taken out of both."""
+    roles: Roles = {}
+    for argument in arguments:
+        if argument.keyword in named:
+            roles[argument.role] = named.pop(argument.keyword)
+        elif given:
+            roles[argument.role] = given.pop(0)
+        elif argument.default is not None:
+            roles[argument.role] = argument.default
+    return roles
+
+
 class Machine:
     """One run over one lineage."""
 
@@ -420,15 +433,7 @@ class Machine:
     def roles(self, arguments: tuple[Argument, ...], node: Invoke, frame: Frame) -> tuple[Roles, list[object]]:
         """What a call gives for each role of its meaning, and what is left over."""
         given, named = self.given(node, frame)
-        roles: Roles = {}
-        for argument in arguments:
-            if argument.keyword in named:
-                roles[argument.role] = named.pop(argument.keyword)
-            elif given:
-                roles[argument.role] = given.pop(0)
-            elif argument.default is not None:
-                roles[argument.role] = argument.default
-        return roles, given
+        return by_role(arguments, given, named), given
 
     def given(self, node: Invoke, frame: Frame) -> tuple[list[object], dict[str, object]]:
         """The arguments of a call: in order, and by name."""

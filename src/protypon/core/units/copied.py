@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from protypon.core.files.listing import blob_digest
 from protypon.core.languages.registry import piece_of
-from protypon.core.model.actions import Drop, Update
+from protypon.core.model.actions import Adopt, Drop, Update
 from protypon.core.model.evidence import LinesOf, Part, Subject, Supplied, Told
 from protypon.core.units.declarations import Declaration, first_line
 from protypon.core.units.places import shown
@@ -49,3 +49,21 @@ def words(o: Subject, now: str, own: Declaration, origin: Declaration) -> dict[s
             Update,
         ),
     }
+
+
+def without_record(world: World, own: Declaration, origin: Declaration) -> dict[str, Told]:
+    """What is said of one that nobody wrote down."""
+    adopt = Adopt(world.child.slug)
+    return {
+        "unlisted": Told(
+            f"{shown(own.place)} stands in the place of {origin.name} ({shown(origin.place)}), and no record says from which release it was made",
+            adopt,
+        ),
+        "needless": Told(f"{shown(own.place)} says just what {origin.theme.label} says; adopt it, and drop it", adopt),
+    }
+
+
+def in_copied_file(world: World, path: str) -> bool:
+    """Whether a file of the child stands in the place of an ancestor's as a whole."""
+    rule = world.platform.rule_of(path)
+    return rule is not None and rule.combine != "load" and any(path in t.files for t in world.ancestors)

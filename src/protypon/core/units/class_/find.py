@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.actions import Adopt, Drop, Update
+from protypon.core.model.actions import Drop, Update
 from protypon.core.model.evidence import (
     Evidence,
     Lost,
@@ -36,10 +36,9 @@ from protypon.core.units.class_.reading import (
 from protypon.core.units.class_.texts import own_text, standing
 from protypon.core.units.class_.use import ClassStop, reach, stop_of
 from protypon.core.units.class_.write import extended, named, replaced
-from protypon.core.units.copied import part_of, supplied_text, words
+from protypon.core.units.copied import in_copied_file, part_of, supplied_text, without_record, words
 from protypon.core.units.declarations import text_of
 from protypon.core.units.draft import Draft
-from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.world import World
 
@@ -73,7 +72,7 @@ def _unlisted(world: World) -> Iterator[Present]:
         return
     for cls in classes_in(world.behaviour, (world.child,)):
         here = in_force(world.behaviour, cls.name)
-        if here is None or here.key != cls.key or _whole_file(world, cls.path):
+        if here is None or here.key != cls.key or in_copied_file(world, cls.path):
             continue
         origin = in_force(parents, cls.name)
         if origin is not None:
@@ -85,27 +84,12 @@ def _unlisted(world: World) -> Iterator[Present]:
                 yield _without_record(world, Unit("class", cls.name, bare(method)), "extends", method, above)
 
 
-def _whole_file(world: World, path: str) -> bool:
-    """Whether a file of the child stands in the place of an ancestor's as a whole."""
-    rule = world.platform.rule_of(path)
-    return rule is not None and rule.combine != "load" and any(path in t.files for t in world.ancestors)
-
-
 def _without_record(world: World, unit: Unit, how: str, own: ClassDeclaration, origin: ClassDeclaration) -> Present:
     text, theirs = own_text(world, own), text_of(world, origin)
-    told = {
-        "unlisted": Told(
-            f"{shown(own.place)} stands in the place of {origin.name} ({shown(origin.place)}), and no record says from which release it was made",
-            Adopt(world.child.slug),
-        ),
-        "needless": Told(
-            f"{shown(own.place)} says just what {origin.theme.label} says; adopt it, and drop it",
-            Adopt(world.child.slug),
-        ),
-    }
     subject = Subject(
         inside=True, unit=unit, listed=False, how=how, file=own.path, line=own.node.line, origin=origin.theme.slug,
-        now_from=origin.theme.slug, now=origin.theme.release, written=Written(own.path), told=told,
+        now_from=origin.theme.slug, now=origin.theme.release, written=Written(own.path),
+        told=without_record(world, own, origin),
     )  # fmt: skip
     return Present(subject, Own(blob_digest(text)), supplied_text(theirs), same=text == theirs)
 

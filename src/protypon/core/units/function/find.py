@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.actions import Adopt, Drop, Mend, Settle, Update
+from protypon.core.model.actions import Drop, Mend, Settle, Update
 from protypon.core.model.evidence import (
     Evidence,
     Lost,
@@ -23,7 +23,7 @@ from protypon.core.model.evidence import (
 )
 from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units.claimed import untold
-from protypon.core.units.copied import part_of, supplied_text, words
+from protypon.core.units.copied import in_copied_file, part_of, supplied_text, without_record, words
 from protypon.core.units.declarations import text_of
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.fate import gone
@@ -65,7 +65,7 @@ def _unlisted(world: World, listed: set[str]) -> Iterator[Evidence]:
         return
     known = {name.lower() for name in listed}
     for declared in list(world.behaviour.state.functions.values()):
-        if declared.site.theme != world.child.slug or _whole_file(world, declared.site.path) or declared.doubt:
+        if declared.site.theme != world.child.slug or in_copied_file(world, declared.site.path) or declared.doubt:
             continue
         name = _stands_for(world, parents, declared.name)
         if name is None or name.lower() in known or declared.name.lower() in known:
@@ -80,24 +80,9 @@ def _unlisted(world: World, listed: set[str]) -> Iterator[Evidence]:
             inside=True, unit=unit, listed=False, how="replace", file=own.path, line=own.function.line,
             origin=origin.theme.slug, now_from=origin.theme.slug, now=origin.theme.release,
             written=Written(own.path, own.name if own.name != origin.name else ""),
-            told={
-                "unlisted": Told(
-                    f"{shown(own.place)} stands in the place of {origin.name} ({shown(origin.place)}), and no record says from which release it was made",
-                    Adopt(world.child.slug),
-                ),
-                "needless": Told(
-                    f"{shown(own.place)} says just what {origin.theme.label} says; adopt it, and drop it",
-                    Adopt(world.child.slug),
-                ),
-            },
+            told=without_record(world, own, origin),
         )  # fmt: skip
         yield Present(subject, Own(blob_digest(text)), supplied_text(theirs), same=text == theirs)
-
-
-def _whole_file(world: World, path: str) -> bool:
-    """Whether a file of the child stands in the place of an ancestor's as a whole."""
-    rule = world.platform.rule_of(path)
-    return rule is not None and rule.combine != "load" and any(path in t.files for t in world.ancestors)
 
 
 def _stands_for(world: World, parents: Behaviour, name: str) -> str | None:
