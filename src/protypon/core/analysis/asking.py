@@ -29,9 +29,8 @@ class Asking:
         outside.any_function(self.m, Unknown(why), why)
         self.lose_names(why)
 
-    def fail(self, name: str) -> object:
-        raising.raise_error(self.m, name)
-        raise AssertionError
+    def fail(self, name: str, *said: object) -> object:
+        raising.raise_error(self.m, name, said or None)
 
     def print(self, text: object) -> None:
         self.m.print(text if isinstance(text, str | Unknown) else Unknown("what is printed"))

@@ -14,7 +14,7 @@ from protypon.core.analysis.places import Slot, place_of, read_name, referring
 from protypon.core.analysis.values import AccessorOf, Bound, ClassValue, Closure, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Function, Invoke, Op, Var, spreads
 from protypon.core.languages.semantics import LEFT, Changes, Native
-from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, foreign
+from protypon.core.languages.values import ABSENT, Alias, Box, Failure, Unknown, foreign
 
 Back = list[tuple[Slot, Alias]]
 """Places that get back what was changed by reference."""
@@ -136,7 +136,7 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
 
 def native_call(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
     """A function of the language itself that is followed."""
-    found = native(Asking(m, frame), given, named)
+    found = m.settled(native(Asking(m, frame), given, named))
     found = m.boxed(found.given if isinstance(found, Changes) else found)
     if isinstance(found, Unknown):
         m.control.may_raise("a function of the language may fail")
@@ -162,7 +162,7 @@ def _changing(
             given.append(m.value(part, frame))
     named = {key: m.value(value, frame) for key, value in node.named}
     if native is not None and not named and not any(isinstance(value, AnyNumber) for value in given):
-        found = native(Asking(m, frame), given, named)
+        found = m.settled(native(Asking(m, frame), given, named))
         if isinstance(found, Changes):
             for number, place in places.items():
                 place.set(found.now.get(number, foreign(f"what {name} made of it")))
@@ -198,8 +198,7 @@ def called_value(m: Machine, value: object, node: Invoke, frame: Frame) -> objec
         other = given[0] if given else None
         return replaced(value.prop, setter=other) if value.kind == "setter" else replaced(value.prop, inside=other)
     if isinstance(value, Box):
-        m.control.may_raise("a list is called")
-        return Unknown("a list is called")
+        m.settled(Failure("TypeError"))
     closure, this = closure_of(m, value, frame)
     if closure is not None:
         doubt = _doubt_about(m, value) if isinstance(value, str) else ""
@@ -211,6 +210,10 @@ def called_value(m: Machine, value: object, node: Invoke, frame: Frame) -> objec
         return m.follow.method_called(m, value[0], str(value[1]) if isinstance(value[1], str) else "", given, named)
     if isinstance(value, Unknown) or value is ABSENT:
         return any_function(m, value, given, named)
+    if isinstance(value, str | int | float | tuple | None) and not frame.file.semantics.COPIES:
+        m.settled(Failure("TypeError"))
+    if isinstance(value, int | float | None) and frame.file.semantics.COPIES:
+        m.settled(Failure("Error"))
     m.control.may_raise("what can't be called")
     return Unknown("what can't be called")
 
@@ -336,6 +339,7 @@ def call_closure(m: Machine, closure: Closure, this: object, node: Invoke, frame
     given, named, back = _arguments(m, closure.function, node, frame)
 
     def run() -> object:
+        m.strictly = frame.file.code.strict
         result = m.enter(closure, given, named, this)
         for place, reference in back:
             place.set(Unknown("it was given another name") if reference.lost else reference.value)
@@ -396,4 +400,5 @@ def _new(m: Machine, cls: object, node: Invoke, frame: Frame) -> object:
     given, named = m.given(node, frame)
     if any(isinstance(value, AnyNumber) for value in given):
         m.control.may_raise("arguments made at run time")
+    m.strictly = frame.file.code.strict
     return objects.new(m, cls, given, named, frame)

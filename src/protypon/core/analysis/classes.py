@@ -145,6 +145,8 @@ def lookup(m: Machine, cls: ClassValue, name: object, kinds: tuple[str, ...]) ->
         return Unknown("a name made at run time")
     line = ancestry(m, cls)
     for each in line.classes:
+        if "table" in kinds and name in each.statics:
+            return ClassMember(each, each.statics[name])
         member = own_member(each, name, kinds)
         if member is not None:
             return ClassMember(each, member)
@@ -170,8 +172,6 @@ def faces(m: Machine, classes: list[ClassValue]) -> list[ClassValue]:
 
 
 def own_member(cls: ClassValue, name: str, kinds: tuple[str, ...]) -> object | None:
-    if "table" in kinds:
-        return cls.statics.get(name)
     if "method" in kinds:
         for number in cls.node.methods:
             function = cls.file.code.functions[number]

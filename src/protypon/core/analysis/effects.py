@@ -186,23 +186,27 @@ def _elsewhere(m: Machine, name: str) -> bool:
 
 
 def _run(m: Machine, callback: Callback, given: list[object], frame: Frame) -> Ran:
-    closure, _ = m.closure_of(callback.target)
+    closure, this = m.closure_of(callback.target)
     if closure is not None and not is_visible(m, closure, None):
         closure = None
     outer, m.out = m.out, []
     open_before = len(m.buffers)
     ran = Ran(callback, closure, m.out, doubt=callback.doubt or m.doubt)
-    takes = callback.takes if callback.takes is not None else len(given)
+    given = given[: callback.takes] if callback.takes is not None else given
+    if closure is not None:
+        itself = this is not None and not closure.file.hoists
+        missing = closure.function.fewest - len(given) - itself
+        given = [*given, *[Unknown("an argument that a point does not give")] * missing]
     try:
         if closure is None:
             if not isinstance(callback.target, str) or _elsewhere(m, callback.target):
                 m.out.append(Unknown(f"what {callback.label} does is not known"))
         elif callback.doubt and not m.doubt:
             ran.result = m.control.either(
-                callback.doubt, lambda: Unknown(callback.doubt), lambda: m.call(callback.target, given[:takes])
+                callback.doubt, lambda: Unknown(callback.doubt), lambda: m.call(callback.target, given)
             )
         else:
-            ran.result = m.call(callback.target, given[:takes])
+            ran.result = m.call(callback.target, given)
         if m.rules.output == "return" and ran.result is not None:
             text = m.text(ran.result, frame)
             m.out.append(Unknown(ran.doubt) if ran.doubt else text)

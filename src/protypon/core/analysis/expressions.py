@@ -9,7 +9,9 @@ from protypon.core.analysis import calls, classes, functions, generating, lists,
 from protypon.core.analysis.control import OVER
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import (
+    ItemSlot,
     NameSlot,
+    Slot,
     alias,
     assign,
     bind_name,
@@ -38,7 +40,7 @@ from protypon.core.languages.code import (
     Var,
     Yield,
 )
-from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, foreign
+from protypon.core.languages.values import ABSENT, Alias, Box, Failure, Unknown, foreign
 
 
 def value(m: Machine, node: Expression, frame: Frame) -> object:
@@ -90,18 +92,23 @@ def _var(m: Machine, node: Var, frame: Frame) -> object:
         return found
     if copies:
         return None
-    m.control.may_raise(f"{node.name} is not there")
-    return Unknown(f"{node.name} is not there")
+    return m.settled(NO_NAME)
 
 
-def _there(m: Machine, found: object, frame: Frame, what: str) -> object:
+NO_NAME = Failure("UnboundLocalError")
+NO_ATTRIBUTE = Failure("AttributeError")
+
+
+def _there(m: Machine, found: object, frame: Frame, error: Failure) -> object:
     """What is read where something may not be: nothing, or an error."""
     if found is not ABSENT:
         return found
-    if frame.file.semantics.COPIES:
-        return None
-    m.control.may_raise(f"{what} that is not there")
-    return Unknown(f"{what} that is not there")
+    return None if frame.file.semantics.COPIES else m.settled(error)
+
+
+def _no_item(on: object, key: object) -> Failure:
+    """The error of Python for an item that is not there."""
+    return Failure("KeyError", (key,)) if isinstance(on, Box) and on.kind == "dict" else Failure("IndexError")
 
 
 # Operations
@@ -120,7 +127,7 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
         case "isset":
             return _isset(m, node, frame)
         case "empty":
-            found = if_there(m, place_of(m, node.parts[0], frame))
+            found = if_there(m, place_of(m, node.parts[0], frame, True))
             test = m.truth(None if found is ABSENT else found, frame)
             return test if isinstance(test, Unknown) else not test
         case "last":
@@ -171,7 +178,7 @@ def _operated(m: Machine, node: Op, frame: Frame) -> object:
     for each in values:
         if isinstance(each, Thing):
             return _on_objects(m, node.op, values, frame)
-    found = frame.file.semantics.operate(node.op, values)
+    found = m.operated(node.op, values, frame)
     for each in values if node.op in ("in", "not in") else ():
         m.use_up(each)
     if isinstance(found, Unknown):
@@ -198,7 +205,7 @@ def _on_objects(m: Machine, op: str, values: list[object], frame: Frame) -> obje
         if op == "not":
             test = m.truth(values[0], frame)
             return test if isinstance(test, Unknown) else not test
-        return frame.file.semantics.operate(op, values)
+        return m.operated(op, values, frame)
     m.hand_out(values, f"the operation {op}")
     m.control.may_raise("an operation on objects")
     return Unknown("an operation on objects")
@@ -226,7 +233,7 @@ def _coalesce(m: Machine, parts: list[Expression], frame: Frame) -> object:
     """The first that is there and is not nothing."""
     if len(parts) == 1:
         return m.value(parts[0], frame)
-    first = if_there(m, place_of(m, parts[0], frame))
+    first = if_there(m, place_of(m, parts[0], frame, True))
     if first is None or first is ABSENT:
         return _coalesce(m, parts[1:], frame)
     if not isinstance(first, Unknown):
@@ -260,7 +267,7 @@ def _decided(m: Machine, node: Op, number: int, frame: Frame) -> object:
 def _isset(m: Machine, node: Op, frame: Frame) -> object:
     unknown: Unknown | None = None
     for part in node.parts:
-        found = is_there(m, place_of(m, part, frame))
+        found = is_there(m, place_of(m, part, frame, True))
         if found is None or found is ABSENT:
             return False
         unknown = found if isinstance(found, Unknown) else unknown
@@ -274,7 +281,7 @@ def _chain(m: Machine, node: Op, frame: Frame) -> object:
     def go_on(left: object, number: int) -> object:
         sign, right = node.parts[number], m.value(node.parts[number + 1], frame)
         assert isinstance(sign, Lit)
-        held = frame.file.semantics.operate(str(sign.value), [left, right])
+        held = m.operated(str(sign.value), [left, right], frame)
         if number + 2 >= len(node.parts) or held is False:
             return held
         if isinstance(held, Unknown):
@@ -288,17 +295,17 @@ def _subscript(m: Machine, node: Op, frame: Frame) -> object:
     if len(node.parts) == 1:
         return Unknown("an item without a key")
     if frame.file.semantics.COPIES:
-        return _there(m, place_of(m, node, frame).get(), frame, "an item")
+        return _there(m, place_of(m, node, frame).get(), frame, NO_NAME)
     on, key = m.value(node.parts[0], frame), m.value(node.parts[1], frame)
     found = objects.item(m, on, key, frame)
-    return _there(m, m.boxed(found) if isinstance(key, slice) else found, frame, "an item")
+    return _there(m, m.boxed(found) if isinstance(key, slice) else found, frame, _no_item(on, key))
 
 
 def _attribute(m: Machine, node: Op, frame: Frame) -> object:
     on = m.value(node.parts[0], frame)
     if node.op == "?attr" and on is None:
         return None
-    return _there(m, objects.attribute(m, on, m.value(node.parts[1], frame), frame), frame, "an attribute")
+    return _there(m, objects.attribute(m, on, m.value(node.parts[1], frame), frame), frame, NO_ATTRIBUTE)
 
 
 def _clone(m: Machine, on: object) -> object:
@@ -391,11 +398,7 @@ def _changed(m: Machine, node: Assignment, frame: Frame) -> object:
     late = frame.file.semantics.COPIES and node.op not in ("++", "--")
     other = m.value(node.value, frame) if late else None
     old = place.get()
-    old = (
-        _there(m, old, frame, "what is changed")
-        if not isinstance(place, NameSlot) or old is not ABSENT
-        else _there(m, ABSENT, frame, "a variable")
-    )
+    old = _there(m, old, frame, _not_there(place))
     semantics = frame.file.semantics
     operands = [old, other if late else m.value(node.value, frame)]
     if node.op in ("++", "--"):
@@ -407,13 +410,20 @@ def _changed(m: Machine, node: Assignment, frame: Frame) -> object:
     elif any(isinstance(operand, Thing) for operand in operands):
         made = _on_objects(m, node.op, operands, frame)
     else:
-        made = semantics.operate(node.op, operands)
+        made = m.operated(node.op, operands, frame)
     if isinstance(old, Unknown) and not semantics.COPIES and not old.foreign:
         outside.changed_by_method(m, old, "extend")
     if isinstance(made, Unknown):
         m.control.may_raise("an operation on what can't be known")
     place.set(made)
     return old if node.after else made
+
+
+def _not_there(place: Slot) -> Failure:
+    """The error of Python for something that is changed but not there."""
+    if isinstance(place, ItemSlot):
+        return _no_item(place.base.get(), place.key)
+    return NO_NAME if isinstance(place, NameSlot) else NO_ATTRIBUTE
 
 
 def _in_place(m: Machine, op: str, old: Box, other: object, frame: Frame) -> object:
@@ -456,7 +466,7 @@ def _arm(m: Machine, node: Matching, subject: object, number: int, test: int, fr
         if test >= len(arm.tests):
             number, test = number + 1, 0
             continue
-        fits = frame.file.semantics.operate("===", [subject, m.value(arm.tests[test], frame)])
+        fits = m.operated("===", [subject, m.value(arm.tests[test], frame)], frame)
         if isinstance(fits, Unknown):
             others = partial(_arm, m, node, subject, number, test + 1, frame)
             return m.control.either(fits.why, partial(m.value, arm.value, frame), others)
@@ -468,7 +478,6 @@ def _arm(m: Machine, node: Matching, subject: object, number: int, test: int, fr
         return m.value(rest.value, frame)
     made = objects.new(m, "UnhandledMatchError", [], {}, frame)
     raise_value(m, [made])
-    return None
 
 
 def _leave(m: Machine, node: Leave, frame: Frame) -> NoReturn:
@@ -489,7 +498,6 @@ def _leave(m: Machine, node: Leave, frame: Frame) -> NoReturn:
     ):
         given = objects.new(m, node.value.name, [], {}, frame)
     raise_value(m, [given])
-    raise AssertionError
 
 
 def _yield(m: Machine, node: Yield, frame: Frame) -> object:

@@ -11,6 +11,7 @@ from protypon.core.analysis import (
     methods,
     objects,
     outside,
+    raising,
     statements,
 )
 from protypon.core.analysis.effects import EFFECTS
@@ -40,4 +41,5 @@ FOLLOWING = Following(
     described=classes.described,
     call_method=objects.call_method,
     truth_of=objects.truth_of,
+    fail=raising.fail,
 )

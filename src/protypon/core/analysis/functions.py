@@ -7,8 +7,8 @@ from protypon.core.analysis.calls import invoke
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine
 from protypon.core.analysis.places import Slot, home_of, read_name, referring
 from protypon.core.analysis.values import Closure, Env, Thing
-from protypon.core.languages.code import Expression, Fn, Function, Invoke, Param, Var
-from protypon.core.languages.values import ABSENT, Alias, Unknown
+from protypon.core.languages.code import Expression, Fn, Function, Invoke, Lit, Param, Var
+from protypon.core.languages.values import ABSENT, Alias, Failure, foreign
 
 Back = list[tuple[Slot, Alias]]
 """Places that get back what was changed by reference."""
@@ -33,8 +33,15 @@ def bind(m: Machine, closure: Closure, given: list[object], named: dict[str, obj
         values[param.name] = value
         if param.promoted and isinstance(frame.this, Thing):
             m.write(frame.this.values, param.name.lstrip("$"), value.value if isinstance(value, Alias) else value)
-    if len(rest) and not closure.file.hoists:
-        m.control.may_raise("too many arguments")
+    if not closure.file.hoists and many is None and (rest or _strange(function, named)):
+        m.settled(Failure("TypeError"))
+
+
+def _strange(function: Function, named: dict[str, object]) -> bool:
+    """Whether there is an argument of a name that no parameter has."""
+    if any(param.way == "**" for param in function.params):
+        return False
+    return bool(set(named) - {param.name for param in function.params if param.way not in ("*", "/")})
 
 
 def _given(
@@ -47,7 +54,7 @@ def _given(
     defaults: dict[str, object],
 ) -> object:
     bare = param.name.lstrip("$")
-    unknown = Unknown("arguments made at run time")
+    unknown = foreign("an argument from outside")
     semantics = frame.file.semantics
     if param.way == "*" or param.way == "&*":
         taken = list(rest) if param.way == "&*" else [v.value if isinstance(v, Alias) else v for v in rest]
@@ -62,27 +69,35 @@ def _given(
         names = {p.name for p in (frame.function.params if frame.function is not None else ())}
         return semantics.written([(k, v) for k, v in named.items() if k not in names], "dict") if not many else unknown
     if bare in named and param.way != "/":
-        return objects.typed(m, named[bare], param.type if semantics.COPIES else "")
+        return objects.typed(m, named[bare], _type(param, frame), frame.strict)
     if rest and param.way in ("", "&", "/"):
         value = rest.pop(0)
         if isinstance(value, Alias):
             return value if param.way == "&" else value.value
-        return objects.typed(m, value, param.type if semantics.COPIES else "")
+        return objects.typed(m, value, _type(param, frame), frame.strict)
     if many:
         return unknown
     if param.name in defaults:
         return defaults[param.name]
     if param.default is not None:
         return m.value(param.default, frame)
-    m.control.may_raise("an argument that is not given")
-    return Unknown("an argument that is not given")
+    return m.settled(Failure("ArgumentCountError" if semantics.COPIES else "TypeError"))
+
+
+def _type(param: Param, frame: Frame) -> str:
+    """The type that a parameter asks for; one that is nothing unless it is given may be nothing."""
+    if not frame.file.semantics.COPIES or not param.type:
+        return ""
+    return f"{param.type}|null" if param.default == Lit(None) else param.type
 
 
 def returned(m: Machine, function: Function, frame: Frame, value: object) -> object:
     """What a function gives: of a type that it says; its variables are gone."""
     if frame.items:
         value = sharing.let_all_go(frame, value)
-    return objects.typed(m, value, function.returns) if frame.file.semantics.COPIES and function.returns else value
+    if frame.file.semantics.COPIES and function.returns:
+        return objects.typed(m, value, function.returns, frame.file.code.strict)
+    return value
 
 
 def make(m: Machine, node: Fn, frame: Frame) -> Closure:

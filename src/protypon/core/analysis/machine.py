@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
+from typing import NoReturn
 
 from protypon.core.analysis.control import OVER, Control, Leaving
 from protypon.core.analysis.memory import join
@@ -25,7 +26,7 @@ from protypon.core.languages.code import (
     declared_in,
     spreads,
 )
-from protypon.core.languages.values import ABSENT, Alias, Box, Unknown
+from protypon.core.languages.values import ABSENT, Alias, Box, Failure, Unknown
 from protypon.core.model.limits import CODE_DEPTH, CODE_STEPS
 from protypon.core.platform.meanings import Argument, CodeRules, Meaning
 from protypon.core.themes.reach import Location
@@ -76,6 +77,8 @@ class Frame:
     """The doubt in which it was begun."""
     items: dict[str, object] = field(default_factory=dict)
     """Variables that are another name of an item, each with what knows which one."""
+    strict: bool = False
+    """It gets no value of another type than it asks for."""
     handling: list[object] = field(default_factory=list)
     """Errors that are being handled, the innermost last."""
 
@@ -115,6 +118,10 @@ class Machine:
         self.last: Location | None = None
         """Where the program was left."""
         self.moment = "loading"
+        self.strictly = False
+        """What is called next gets no value of another type than it asks for."""
+        self.strictly = False
+        """What is called next is given no value of another type than it asks for."""
         self.steps = 0
         self.most = CODE_STEPS
         """How many steps this run may take."""
@@ -253,6 +260,7 @@ class Machine:
         """Follow a function with its arguments; what it returns."""
         self.steps += CALL_STEPS
         self.step()
+        strict, self.strictly = self.strictly, False
         active = self.active.get(closure.key, 0)
         if (active >= ACTIVE and self.doubt) or len(self.frames) > CODE_DEPTH:
             self.cut.add(closure.key)
@@ -261,7 +269,7 @@ class Machine:
             return Unknown("a function that calls itself")
         self.active[closure.key] = active + 1
         try:
-            result = self._entered(closure, given, named, this)
+            result = self._entered(closure, given, named, this, strict)
             if not active and closure.key in self.cut:
                 result = self._endless(closure, this)
         finally:
@@ -276,14 +284,16 @@ class Machine:
         self.cut.discard(closure.key)
         return Unknown(why)
 
-    def _entered(self, closure: Closure, given: list[object], named: dict[str, object], this: object) -> object:
+    def _entered(
+        self, closure: Closure, given: list[object], named: dict[str, object], this: object, strict: bool = False
+    ) -> object:
         function = closure.function
         self.state.entered.add(closure.key)
         env = self.scope(None if closure.file.hoists else closure.env)
         env.own = function.own
         static = closure.static or (this.cls if isinstance(this, Thing) else closure.cls)
         frame = Frame(closure.file, env, function, this, function.line, closure.cls, static)
-        frame.kept = self._kept(closure)
+        frame.kept, frame.strict = self._kept(closure), strict
         self.frames.append(frame)
         try:
             self.follow.bind(self, closure, given, named, frame)
@@ -348,6 +358,14 @@ class Machine:
     def hand_out(self, values: Iterable[object], to: str, keeps: bool = True) -> None:
         """Somebody outside gets values."""
         self.follow.hand_out(self, values, to, keeps)
+
+    def settled(self, found: object) -> object:
+        """What an operation or function of the language gives; where it fails, the error is raised."""
+        return self.follow.fail(self, found) if isinstance(found, Failure) else found
+
+    def operated(self, op: str, values: list[object], frame: Frame) -> object:
+        """What an operation gives."""
+        return self.settled(frame.file.semantics.operate(op, values))
 
     # What is made
 
@@ -495,6 +513,7 @@ class Following:
     described: Callable[[Machine, object, Thing | None, ClassValue], object]
     call_method: Callable[[Machine, Thing, str, list[object]], object]
     truth_of: Callable[[Machine, Thing, Frame], bool | Unknown]
+    fail: Callable[[Machine, Failure], NoReturn]
 
 
 def why_at(frame: Frame, line: int, what: str) -> str:

@@ -9,7 +9,7 @@ from protypon.core.analysis.calls import call, call_closure, called_value, nativ
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine
 from protypon.core.analysis.values import Above, ClassValue, Closure, PlatformCall, Thing
 from protypon.core.languages.code import Invoke
-from protypon.core.languages.values import ABSENT, Box, Unknown, foreign
+from protypon.core.languages.values import ABSENT, Box, Failure, Unknown, foreign
 
 
 def of_class(m: Machine, owner: object, scope: str, name: str, node: Invoke, frame: Frame) -> object:
@@ -158,5 +158,9 @@ def method_called(m: Machine, on: object, name: str, given: list[object], named:
         outside.changed_by_method(m, on, name)
         m.control.may_raise(f"{name} of what can't be known")
         return Unknown(f"what {name or 'a computed function'} gives is not known", (), on.foreign)
+    if isinstance(on, int | float | list | dict | str | None) and frame.file.semantics.COPIES and name:
+        m.settled(Failure("Error"))
+    if on is None and not name.startswith("__"):
+        m.settled(Failure("AttributeError"))
     m.control.may_raise(f"{name} of what has none")
     return Unknown(f"what {name} gives is not known")

@@ -21,7 +21,7 @@ from protypon.core.analysis.classes import (
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.values import Above, AccessorOf, Bound, ClassValue, Closure, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Function, Member
-from protypon.core.languages.values import ABSENT, Alias, Descriptor, Unknown, foreign
+from protypon.core.languages.values import ABSENT, Alias, Descriptor, Failure, Unknown, foreign
 
 NOTHING: dict[str, object] = {"__init__": PlatformCall(""), "__init_subclass__": PlatformCall("")}
 """Methods of ``object`` that do nothing."""
@@ -31,6 +31,7 @@ NOTHING: dict[str, object] = {"__init__": PlatformCall(""), "__init_subclass__":
 
 def new(m: Machine, cls: object, given: list[object], named_: dict[str, object], frame: Frame) -> object:
     """Make an object, and follow its constructor."""
+    strict, m.strictly = m.strictly, False
     if isinstance(cls, OwnClass):
         cls = cls.name
     if isinstance(cls, str) and errors.root_of(m, cls):
@@ -75,6 +76,7 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
         with_own = isinstance(constructor, Closure) and cls.file.folds
         errors.begin(m, made, [] if with_own else given, {} if with_own else named_, cls.file.folds)
     if isinstance(constructor, Closure):
+        m.strictly = strict
         m.enter(constructor, given, named_, made)
     elif isinstance(constructor, Unknown) and errors.root_of(m, cls.name):
         return made
@@ -103,8 +105,8 @@ def _in_class(m: Machine, cls: ClassValue, node: Expression) -> object:
 # Looking into
 
 
-def item(m: Machine, holder: object, key: object, frame: Frame) -> object:
-    """An item of a value; ABSENT where there is none."""
+def item(m: Machine, holder: object, key: object, frame: Frame, quietly: bool = False) -> object:
+    """An item of a value; ABSENT where there is none. ``quietly``: it is only looked whether it is there."""
     if isinstance(holder, Thing):
         return call_method(m, holder, "offsetGet" if frame.file.semantics.COPIES else "__getitem__", [key])
     if isinstance(holder, Unknown):
@@ -114,6 +116,8 @@ def item(m: Machine, holder: object, key: object, frame: Frame) -> object:
     if holder is ABSENT or key is ABSENT:
         return ABSENT
     found = frame.file.semantics.item(holder, key)
+    if isinstance(found, Failure):
+        return ABSENT if quietly else m.settled(found)
     if isinstance(found, Unknown):
         m.control.may_raise("an item that can't be known")
     return found.value if isinstance(found, Alias) else found
@@ -193,13 +197,14 @@ def above(m: Machine, on: Above, key: object) -> object:
     if line is None or after not in line.classes or not isinstance(key, str) or line.strange:
         return Unknown("what stands above a class")
     for cls in line.classes[line.classes.index(after) + 1 :]:
-        member = cls.statics.get(key)
+        if key not in cls.statics:
+            continue
+        member = cls.statics[key]
         if isinstance(member, Closure):
             return replace(member, this=on.on if isinstance(on.on, Thing) else None)
         if isinstance(member, Descriptor) and own is not None:
             return described(m, member, on.on if isinstance(on.on, Thing) else None, own)
-        if member is not None:
-            return member
+        return member
     if not line.open and key in NOTHING and "object" in {b for c in line.classes for b in c.node.bases} | {"object"}:
         return NOTHING[key]
     return Unknown(line.open or "what stands above a class")
@@ -280,7 +285,7 @@ def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Fram
         if not held.lost:
             m.write(held.slots, "value", value)
         return
-    m.write(on.values, key, typed(m, value, _type_of(m, cls, key)))
+    m.write(on.values, key, typed(m, value, _type_of(m, cls, key), frame.file.code.strict))
 
 
 def _only_once(m: Machine, cls: ClassValue, key: str) -> bool:
@@ -296,43 +301,38 @@ def _type_of(m: Machine, cls: ClassValue | None, key: str) -> str:
     return found.member.type if isinstance(found, ClassMember) and isinstance(found.member, Member) else ""
 
 
-_FITS: dict[str, type | tuple[type, ...]] = {
-    "int": int, "float": float, "string": str, "bool": bool, "array": (list, dict), "false": bool, "true": bool, "iterable": (list, dict),
-}  # fmt: skip
-
-
-def typed(m: Machine, value: object, type_: str) -> object:
+def typed(m: Machine, value: object, type_: str, strict: bool = False) -> object:
     """A value that goes where a type is asked for: one of another type is converted on the way, or refused."""
-    if not type_:
+    parts = type_.lower().replace(" ", "").lstrip("?").strip("()").split("|")
+    if not type_ or "mixed" in parts or "never" in parts:
         return value
-    bare = type_.lower().replace(" ", "")
-    parts = bare.lstrip("?").strip("()").split("|")
-    if (
-        "mixed" in parts
-        or "&" in bare
-        or (value is None and (type_.startswith("?") or "null" in parts or "void" in parts))
-    ):
-        if "&" in bare:
+    if type_.startswith("?"):
+        parts.append("null")
+    if isinstance(value, str | int | float | list | dict | None):
+        found = m.settled(m.frames[-1].file.semantics.fitted(value, parts, strict))
+        if isinstance(found, Unknown):
             m.control.may_raise(f"it may be no {type_}")
+        return found
+    fits = [_is_of(m, value, part) for part in parts]
+    if True in fits:
         return value
-    if any(_is_of(m, value, part) for part in parts):
-        return value
+    if all(fit is False for fit in fits):
+        m.settled(Failure("TypeError"))
     m.control.may_raise(f"it may be no {type_}")
-    scalar = isinstance(value, str | int | float) and any(part in ("int", "float", "string", "bool") for part in parts)
-    return Unknown(f"it is converted to {type_}") if scalar or isinstance(value, Unknown) or value is None else value
+    return Unknown(f"it is converted to {type_}") if isinstance(value, Unknown) else value
 
 
-def _is_of(m: Machine, value: object, part: str) -> bool:
-    """Whether a value is of a type for sure."""
-    wanted = _FITS.get(part)
-    if wanted is not None:
-        kinds = wanted if isinstance(wanted, tuple) else (wanted,)
-        return type(value) in kinds or (isinstance(value, list | dict) and list in kinds)
+def _is_of(m: Machine, value: object, part: str) -> bool | Unknown:
+    """Whether an object, a function or a value that can't be known is of a type."""
+    bare = part.lstrip("\\")
     if isinstance(value, Closure):
-        return part.lstrip("\\") in ("callable", "closure")
-    if isinstance(value, Thing):
-        return part in ("object", "self", "static") or is_a(m, value, part.lstrip("\\")) is True
-    return False
+        return bare in ("callable", "closure", "object")
+    if isinstance(value, Thing) and "&" not in part and bare not in ("callable", "iterable", "string"):
+        return bare in ("object", "self", "static") or (bare not in BUILT_IN and is_a(m, value, bare))
+    return Unknown(f"it may be no {part}")
+
+
+BUILT_IN = frozenset(("int", "float", "bool", "array", "null", "void", "false", "true"))
 
 
 def unset_attribute(m: Machine, on: object, key: object, frame: Frame) -> None:
@@ -390,7 +390,7 @@ def set_static(m: Machine, owner: object, key: object, value: object, frame: Fra
         if isinstance(home, dict):
             found = lookup(m, owner, key, ("static",))
             kind = found.member.type if isinstance(found, ClassMember) and isinstance(found.member, Member) else ""
-            m.write(home, key, typed(m, value, kind))
+            m.write(home, key, typed(m, value, kind, frame.file.code.strict))
             return
     why = f"{m.place} sets a property of a class that can't be known"
     for cls in list(m.state.classes.values()):

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from functools import partial
 
 from protypon.core.analysis import classes
-from protypon.core.analysis.machine import Frame, Machine
+from protypon.core.analysis.machine import MANY, Frame, Machine
 from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Thing
 from protypon.core.languages.code import Function, Invoke, Opaque, walk
 from protypon.core.languages.values import Alias, Box, Unknown, foreign
@@ -125,8 +125,7 @@ def asked_by_language(m: Machine, values: Iterable[object], to: str) -> None:
 
 def run_perhaps(m: Machine, closure: Closure, this: object, why: str) -> None:
     """Follow a function that may be called, with whatever arguments, any number of times."""
-    unknown: list[object] = [foreign("an argument from outside") for _ in closure.function.params]
-    m.control.repeat(why, lambda: m.enter(closure, list(unknown), {}, this))
+    m.control.repeat(why, lambda: m.enter(closure, [MANY], {}, this))
 
 
 def _lose_thing(m: Machine, thing: Thing, to: str) -> None:
@@ -191,7 +190,7 @@ def may_be_called(m: Machine, names: tuple[str, ...]) -> None:
         own = {name.rpartition("::")[2] for name in _method_names(cls)}
         for name in names:
             if name in own:
-                any_method(m, name, [Unknown("an operation")], {}, "an operation on what can't be known")
+                any_method(m, name, [MANY], {}, "an operation on what can't be known")
 
 
 CHANGES = frozenset(

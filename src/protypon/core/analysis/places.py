@@ -44,14 +44,16 @@ class ItemSlot:
     base: Slot
     key: object
     frame: Frame
+    quietly: bool = False
+    """It is only looked whether it is there."""
 
     def get(self) -> object:
-        return objects.item(self.m, self.base.get(), self.key, self.frame)
+        return objects.item(self.m, self.base.get(), self.key, self.frame, self.quietly)
 
     def set(self, value: object) -> None:
         m, holder, semantics = self.m, self.base.get(), self.frame.file.semantics
         if isinstance(holder, Box):
-            made = semantics.with_item(holder.value, self.key, value)
+            made = m.settled(semantics.with_item(holder.value, self.key, value))
             if isinstance(made, Unknown):
                 m.control.may_raise("an item that is set")
             m.write(holder.slots, "value", bounded(made) if isinstance(value, Box | tuple) else made)
@@ -142,7 +144,7 @@ class Temporary:
         self.value = value
 
 
-def place_of(m: Machine, node: Expression, frame: Frame) -> Slot:
+def place_of(m: Machine, node: Expression, frame: Frame, quietly: bool = False) -> Slot:
     """Where an expression is kept; what stands inside it is worked out here, once."""
     if isinstance(node, Var):
         return NameSlot(m, node.name, frame)
@@ -150,8 +152,9 @@ def place_of(m: Machine, node: Expression, frame: Frame) -> Slot:
         if node.parts[0] == Var("$GLOBALS") and len(node.parts) > 1:
             key = m.value(node.parts[1], frame)
             return GlobalSlot(m, f"${key}" if isinstance(key, str) else key)
-        base = place_of(m, node.parts[0], frame)
-        return ItemSlot(m, base, m.value(node.parts[1], frame) if len(node.parts) > 1 else ABSENT, frame)
+        base = place_of(m, node.parts[0], frame, quietly)
+        key = m.value(node.parts[1], frame) if len(node.parts) > 1 else ABSENT
+        return ItemSlot(m, base, key, frame, quietly)
     if isinstance(node, Op) and node.op in ("attr", "?attr"):
         return AttributeSlot(m, m.value(node.parts[0], frame), m.value(node.parts[1], frame), frame)
     if isinstance(node, Op) and node.op == "named":
@@ -404,7 +407,7 @@ def unset(m: Machine, target: Expression, frame: Frame) -> None:
 def _unset_item(m: Machine, place: ItemSlot, frame: Frame) -> None:
     holder, semantics = place.base.get(), frame.file.semantics
     if isinstance(holder, Box):
-        made = semantics.without_item(holder.value, place.key)
+        made = m.settled(semantics.without_item(holder.value, place.key))
         if isinstance(made, Unknown):
             m.control.may_raise("an item that is taken out")
         m.write(holder.slots, "value", made)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from contextlib import nullcontext
+from typing import NoReturn
 
-from protypon.core.analysis import classes, objects
+from protypon.core.analysis import classes, errors, objects
 from protypon.core.analysis.control import NOWHERE, OVER, Leaving
 from protypon.core.analysis.machine import Frame, Machine, why_at
 from protypon.core.analysis.places import assign, bind_name
@@ -16,7 +17,7 @@ from protypon.core.languages.code import (
     Var,
     With,
 )
-from protypon.core.languages.values import Unknown
+from protypon.core.languages.values import Failure, Unknown
 
 UNKNOWN_ERROR = Var("\0any error")
 
@@ -117,12 +118,21 @@ def _handle(m: Machine, statement: Try, frame: Frame, values: list[object], numb
         )
 
 
-def raise_error(m: Machine, name: str) -> None:
+def raise_error(m: Machine, name: str, said: tuple[object, ...] | None = None) -> NoReturn:
     """Raise an error of one of the language's own classes."""
-    raise_value(m, [m.thing(name)])
+    made = m.thing(name)
+    copies = m.frames[-1].file.semantics.COPIES
+    given: list[object] = [Unknown("what an error of the language says")] if said is None else list(said)
+    errors.begin(m, made, given, {}, copies)
+    raise_value(m, [made])
 
 
-def raise_value(m: Machine, values: list[object]) -> None:
+def fail(m: Machine, failure: Failure) -> NoReturn:
+    """What an operation or a function of the language raises."""
+    raise_error(m, failure.error, failure.said)
+
+
+def raise_value(m: Machine, values: list[object]) -> NoReturn:
     """Raise an error to whoever handles it; where nobody does, the program is over."""
     value = values[0] if len(values) == 1 else Unknown("one of several errors")
     m.last = m.site()

@@ -470,6 +470,8 @@ class Code(_Node, frozen=True, tag="code"):
     """Why the file was not read, where it was not."""
     sound: bool = False
     """Known to have no syntax error, so that nobody need look again."""
+    strict: bool = False
+    """What it calls is given no value of another type than is asked for."""
     tag: ClassVar[str] = "code"
 
 

@@ -21,7 +21,7 @@ from protypon.core.model.nouns import Problem
 Made = TypeVar("Made")
 ProblemRow = tuple[str, int | None, int | None]
 """Message, line and column."""
-FORMAT = "facts/6"
+FORMAT = "facts/7"
 """Changes whenever the rows of the cache would for the same facts."""
 MOST_SOURCES = 60_000
 """Sources of one language of which a kind of row is kept; the oldest go."""

@@ -81,7 +81,7 @@ class Run(Protocol):
     def buffer(self, how: str) -> object:
         """``begin`` to hold back what is printed; ``get``, ``drop`` or ``print`` it."""
 
-    def fail(self, name: str) -> object:
+    def fail(self, name: str, *said: object) -> object:
         """Raise an error of one of the language's own classes."""
 
     def print(self, text: object) -> None:
@@ -179,6 +179,10 @@ class Semantics(Protocol):
     @staticmethod
     def operate(op: str, values: list[object]) -> object:
         """What an operation on all its values gives."""
+
+    @staticmethod
+    def fitted(value: object, parts: list[str], strict: bool) -> object:
+        """A plain value as one of some types, by name; or the error of one that does not fit."""
 
     @staticmethod
     def item(holder: object, key: object) -> object:

@@ -55,6 +55,7 @@ class Reader:
         self.shift = 3 if source.startswith(codecs.BOM_UTF8) else 0
         self.source = source[self.shift :]
         self.depth = 0
+        self.strict = False
         self.grammar = grammar
         self.functions: list[Function | None] = []
         self.classes: list[Class | None] = []
@@ -122,7 +123,8 @@ class Reader:
 
     def code(self, body: tuple[Statement, ...], sound: bool) -> Code:
         functions = tuple(f for f in self.functions if f is not None)
-        return Code(functions, body, tuple(c for c in self.classes if c is not None), sound=sound)
+        classes = tuple(c for c in self.classes if c is not None)
+        return Code(functions, body, classes, sound=sound, strict=self.strict)
 
 
 def doubtful(r: Reader, node: Any, body: tuple[Statement, ...]) -> tuple[Statement, ...]:

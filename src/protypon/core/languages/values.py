@@ -31,6 +31,16 @@ class Unknown:
         return re.fullmatch(pattern, text, re.DOTALL | re.IGNORECASE) is not None
 
 
+@dataclass(frozen=True, slots=True)
+class Failure:
+    """What a language raises, for sure, instead of giving a value."""
+
+    error: str
+    """The class of the error, one of the language's own."""
+    said: tuple[object, ...] | None = None
+    """What it is made with; None: that is not known."""
+
+
 class Markup(str):
     """A text that is HTML already."""
 

@@ -6,7 +6,7 @@ import math
 import re
 from collections.abc import Callable
 
-from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, NumberedTable, Unknown, joined, known
+from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, Failure, NumberedTable, Unknown, joined, known
 
 _NUMERIC = re.compile(r"[ \t\n\r\v\f]*([+-]?(?:\d+(\.\d*)?|(\.)\d+)([eE][+-]?\d+)?)[ \t\n\r\v\f]*")
 _LARGEST = (1 << 63) - 1
@@ -82,10 +82,22 @@ def operate(op: str, values: list[object]) -> object:
     if op in ("++", "--"):
         return _stepped(op, values[0])
     if op in ("&", "|", "^") and all(isinstance(value, str) for value in values):
-        return Unknown("letters are put together bit by bit")
+        return _letters(op, *map(str, values))
     if op == "~":
-        return ~values[0] if isinstance(values[0], int) and not isinstance(values[0], bool) else Unknown()
+        if isinstance(values[0], list | dict | bool | None):
+            return Failure("TypeError")
+        return ~values[0] if isinstance(values[0], int) else Unknown()
     return _arithmetic(op, values)
+
+
+def _letters(op: str, a: str, b: str) -> object:
+    """Bit operations on two texts, letter by letter (Bitwise Operators)."""
+    if not (a.isascii() and b.isascii()):
+        return Unknown("letters are put together bit by bit")
+    longer = max(len(a), len(b))
+    if op == "|":
+        return "".join(chr(ord(x) | ord(y)) for x, y in zip(a.ljust(longer, "\0"), b.ljust(longer, "\0"), strict=True))
+    return "".join(chr(ord(x) & ord(y) if op == "&" else ord(x) ^ ord(y)) for x, y in zip(a, b, strict=False))
 
 
 def _arithmetic(op: str, values: list[object]) -> object:
@@ -93,24 +105,45 @@ def _arithmetic(op: str, values: list[object]) -> object:
         return _union(values)
     result: object = values[0]
     for value in values[1:]:
-        one, other = number(result), number(value)
-        if isinstance(result, Unknown) or isinstance(value, Unknown) or one is None or other is None:
+        one, other = _operand(result), _operand(value)
+        if isinstance(one, Unknown) or isinstance(other, Unknown):
             return Unknown()
+        if isinstance(one, Failure) or isinstance(other, Failure):
+            return Failure("TypeError")
         result = _calculated(op, one, other)
+        if not isinstance(result, int | float):
+            return result
     return result
+
+
+_NO_NUMBER = re.compile(r"[ \t\n\r\v\f]*[+-]?\.?\d")
+
+
+def _operand(value: object) -> Number | Unknown | Failure:
+    """A value that is calculated with: of a text, the number that it begins with (Numeric strings)."""
+    found = number(value)
+    if found is not None:
+        return found
+    if isinstance(value, str) and _NO_NUMBER.match(value):
+        leading = _LEADING.match(value)
+        found = number(leading[0]) if leading else None
+        return Unknown() if found is None else found
+    return Failure("TypeError") if isinstance(value, str | list | dict) else Unknown()
 
 
 def _calculated(op: str, a: Number, b: Number) -> object:
     try:
         if op in ("+", "-", "*"):
             return _fit(a + b if op == "+" else a - b if op == "-" else a * b)
-        if op == "/" and b != 0:
+        if op == "/" and b == 0:
+            return Failure("DivisionByZeroError", ("Division by zero",))
+        if op == "/":
             exact = isinstance(a, int) and isinstance(b, int) and a % b == 0
             return _fit(a // b) if exact else a / b
         if op == "**":
             return _power(a, b)
-        if op in ("%", "<<", ">>", "&", "|", "^") and isinstance(a, int) and isinstance(b, int):
-            return _whole(op, a, b)
+        if op in ("%", "<<", ">>", "&", "|", "^") and abs(a) < 1 << 63 and abs(b) < 1 << 63:
+            return _whole(op, int(a), int(b))
     except (OverflowError, ZeroDivisionError, ValueError):
         pass
     return Unknown()
@@ -127,10 +160,14 @@ def _power(a: Number, b: Number) -> object:
 
 def _whole(op: str, a: int, b: int) -> object:
     if op == "%":
-        return int(math.fmod(a, b)) if b and abs(a) < 1 << 52 and abs(b) < 1 << 52 else Unknown()
+        if not b:
+            return Failure("DivisionByZeroError", ("Modulo by zero",))
+        return abs(a) % abs(b) * (-1 if a < 0 else 1)
     if op in ("<<", ">>"):
-        if not 0 <= b < 64:
-            return Unknown()
+        if b < 0:
+            return Failure("ArithmeticError", ("Bit shift by negative number",))
+        if b >= 64:
+            return -1 if op == ">>" and a < 0 else 0
         shifted = (a << b) & ((1 << 64) - 1) if op == "<<" else a >> b
         return shifted - (1 << 64) if shifted > _LARGEST else shifted
     return a & b if op == "&" else a | b if op == "|" else a ^ b
@@ -149,11 +186,29 @@ def _stepped(op: str, value: object) -> object:
         return 1 if op == "++" else None
     if isinstance(value, bool):
         return value
+    if isinstance(value, list | dict):
+        return Failure("TypeError")
     if isinstance(value, str) and number(value) is None:
-        return Unknown("a text is counted up")
-    if value == "":
-        return Unknown()
+        if op == "--":
+            return value if value else -1
+        return _counted_up(value)
     return _arithmetic("+" if op == "++" else "-", [value, 1])
+
+
+def _counted_up(value: str) -> object:
+    """``$s++`` of a text that is no number: letters and digits go on to the next one (Incrementing/Decrementing Operators)."""
+    if not value:
+        return "1"
+    if not (value.isascii() and value.isalnum()):
+        return Unknown("a text is counted up")
+    made, carry = "", ""
+    for letter in reversed(value):
+        if carry or not made:
+            first, last = ("0", "9") if letter.isdigit() else ("a", "z") if letter.islower() else ("A", "Z")
+            carry = ("1" if first == "0" else first) if letter == last else ""
+            letter = first if letter == last else chr(ord(letter) + 1)
+        made = letter + made
+    return carry + made
 
 
 # Comparison
@@ -383,6 +438,8 @@ def item(holder: object, key: object) -> object:
         return Unknown()
     if isinstance(holder, str):
         place = key if isinstance(key, int) and not isinstance(key, bool) else None
+        if isinstance(key, str) and holder.isascii() and number(key) is None and not _NO_NUMBER.match(key):
+            return Failure("TypeError")
         if place is None or not holder.isascii():
             return Unknown()
         return holder[place] if -len(holder) <= place < len(holder) else ABSENT

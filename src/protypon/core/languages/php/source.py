@@ -18,7 +18,7 @@ from protypon.core.languages.trees import first_error, parser
 from protypon.core.model.nouns import Problem
 
 INTERPRETER = program("php")
-VERSION = f"php/3 {identity(INTERPRETER)}"
+VERSION = f"php/4 {identity(INTERPRETER)}"
 """With the interpreter at hand it has the last word on what parses."""
 SECONDS = 10
 ANY_ENCODING = True

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator
 from typing import Any
 
@@ -298,6 +299,7 @@ def _declare(r: PhpReader, node: Any) -> Iterator[Statement]:
     directives = [n for n in inner(node) if n.type == "declare_directive"]
     if any(r.text(n).lower().startswith("ticks") for n in directives):
         yield Do(anything(r.shown(node)), line_of(node))
+    r.strict = r.strict or any(re.fullmatch(r"strict_types\s*=\s*1", r.text(n).lower()) for n in directives)
     yield from statements(r, [n for n in node.named_children if n.type != "declare_directive"])
 
 

@@ -12,11 +12,11 @@ from functools import cmp_to_key
 
 from protypon.core.languages.python import operations
 from protypon.core.languages.semantics import Native, Run
-from protypon.core.languages.values import MOST_VALUES, Box, Unknown, box, known
+from protypon.core.languages.values import MOST_VALUES, Box, Failure, Unknown, box, known
 
 SCALARS = (str, int, float, bool, type(None))
 LONGEST = 1 << 16
-UNEXPECTED = (TypeError, ValueError, LookupError, ArithmeticError, AttributeError, RecursionError, MemoryError)
+UNEXPECTED = (TypeError, ValueError, LookupError, ArithmeticError, AttributeError)
 
 
 class NoPlainValue(Exception):
@@ -62,8 +62,10 @@ def plain(function: Callable[..., object], most: int = 9) -> Native:
             if len(given) > most or _nested(given):
                 raise NoPlainValue
             return frozen(function(*map(thawed, given), **{key: thawed(value) for key, value in named.items()}))
-        except (NoPlainValue, *UNEXPECTED):
+        except NoPlainValue:
             return Unknown("what a function of the language gives")
+        except UNEXPECTED as error:
+            return Failure(type(error).__name__)
 
     return native
 
@@ -283,7 +285,9 @@ def _changing(kind: type, name: str) -> Native:
                 getattr(kind, name)(inside, *map(thawed, given[1:]), **{k: thawed(v) for k, v in named.items()})
             )
             now = frozen(inside)
-        except (NoPlainValue, *UNEXPECTED):
+        except UNEXPECTED as error:
+            return Failure(type(error).__name__, tuple(given[1:2]) if isinstance(error, KeyError) else None)
+        except NoPlainValue:
             run.change(holder, Unknown("it is changed in a way that can't be followed"))
             return Unknown("what a function of the language gives")
         run.change(holder, now.value if isinstance(now, Box) else now)

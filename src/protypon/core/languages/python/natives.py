@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 
 from protypon.core.languages.python import library, operations
 from protypon.core.languages.semantics import Contract, Native, OwnFunction, Run
-from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, Descriptor, Unknown, box
+from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, Descriptor, Failure, Unknown, box
 
 _FREE = frozenset(
     (
@@ -192,7 +192,9 @@ def _changing(change: Callable[[list[object], list[object]], object], most: int)
         items = list(inside)
         try:
             result = change(items, rest)
-        except (LookupError, TypeError, ValueError):
+        except (LookupError, ValueError) as error:
+            return Failure(type(error).__name__)
+        except TypeError:
             return Unknown("a call that fails")
         run.change(holder, items if len(items) <= MOST_VALUES else Unknown("a very large list"))
         return result

@@ -6,7 +6,7 @@ import operator
 import re
 from collections.abc import Callable
 
-from protypon.core.languages.values import ABSENT, LONGEST_TEXT, MOST_VALUES, Box, Unknown, box, joined, known
+from protypon.core.languages.values import ABSENT, LONGEST_TEXT, MOST_VALUES, Box, Failure, Unknown, box, joined, known
 
 _PLAIN = str | int | float | bool | tuple | None  # type: ignore[type-arg]
 
@@ -75,19 +75,33 @@ def operate(op: str, values: list[object]) -> object:
         return same if isinstance(same, Unknown) or op == "==" else not same
     if op in ("in", "not in"):
         within = _within(*values)
-        return within if isinstance(within, Unknown) or op == "in" else not within
+        return within if not isinstance(within, bool) or op == "in" else not within
     if op in _ORDERED:
         return _order(op, *values)
     if op in _SINGLE:
         value = values[0]
         fits = isinstance(value, int) or (isinstance(value, float) and op != "~")
-        return _SINGLE[op](value) if fits else Unknown()
+        return _SINGLE[op](value) if fits else _refused(value)
     if op in ("format", "!r", "!s", "!a"):
         return _formed(op, *values)
     result = values[0]
     for value in values[1:]:
         result = _calculated(op, result, value)
+        if isinstance(result, Failure):
+            break
     return result
+
+
+def _refused(*values: object) -> object:
+    """An operation that none of its values has: an error, where all are Python's own."""
+    return Failure("TypeError") if all(_kind(value) for value in values) else Unknown()
+
+
+def _kind(value: object) -> str:
+    """The class of one of Python's own values, as far as operations tell them apart; empty where it is not known."""
+    if isinstance(value, Box):
+        return value.kind if value.kind in ("list", "dict", "set") and not isinstance(value.value, Unknown) else ""
+    return type(value).__name__ if isinstance(value, _PLAIN) else ""
 
 
 def _formed(op: str, value: object, form: object = "") -> object:
@@ -106,7 +120,9 @@ def _formed(op: str, value: object, form: object = "") -> object:
         return Unknown("a value in a form")
     try:
         return format(value, form)
-    except (ValueError, TypeError, OverflowError):
+    except ValueError:
+        return Failure("ValueError")
+    except (TypeError, OverflowError):
         return Unknown("a form that does not fit")
 
 
@@ -161,8 +177,8 @@ def _all(found: object) -> bool | Unknown:
     return unknown if unknown is not None else True
 
 
-def _inside(value: Box) -> object:
-    return value.value
+def _inside(value: object) -> object:
+    return value.value if isinstance(value, Box) else value
 
 
 def _keys(value: object) -> list[object]:
@@ -170,7 +186,7 @@ def _keys(value: object) -> list[object]:
     return list(inside) if isinstance(inside, list | dict | tuple) else []
 
 
-def _within(item_: object, holder: object) -> bool | Unknown:
+def _within(item_: object, holder: object) -> object:
     if is_lazy(holder):
         found = entries(holder)
         if isinstance(found, Unknown) or (isinstance(holder, Box) and holder.kind == "iterator"):
@@ -178,9 +194,9 @@ def _within(item_: object, holder: object) -> bool | Unknown:
         holder = tuple(each for _, each in found)
     inside = holder.value if isinstance(holder, Box) else holder
     if isinstance(inside, str):
-        return item_ in inside if isinstance(item_, str) else Unknown()
+        return item_ in inside if isinstance(item_, str) else _refused(item_)
     if not isinstance(inside, list | tuple | dict):
-        return Unknown()
+        return _refused(holder)
     unknown: Unknown | None = None
     for each in inside:
         same = equal(item_, each)
@@ -198,12 +214,23 @@ def _order(op: str, a: object, b: object) -> object:
     numbers = isinstance(a, int | float) and isinstance(b, int | float)
     if numbers or (isinstance(a, str) and isinstance(b, str)):
         return _ORDERED[op](a, b)
-    if isinstance(a, tuple) and isinstance(b, tuple) and known(a) and known(b):
-        try:
-            return _ORDERED[op](a, b)
-        except TypeError:
-            pass
-    return Unknown()
+    one, other = _inside(a), _inside(b)
+    if _kind(a) == _kind(b) == "set" and isinstance(one, dict) and isinstance(other, dict):
+        return _ORDERED[op](set(one), set(other))
+    if _kind(a) == _kind(b) and isinstance(one, list | tuple) and isinstance(other, list | tuple):
+        return _in_turn(op, one, other)
+    return _refused(a, b)
+
+
+def _in_turn(op: str, a: list[object] | tuple[object, ...], b: list[object] | tuple[object, ...]) -> object:
+    """Two lists: the first items that differ decide (https://docs.python.org/3/reference/expressions.html#comparisons)."""
+    for one, other in zip(a, b, strict=False):
+        same = equal(one, other)
+        if isinstance(same, Unknown):
+            return same
+        if not same:
+            return _order(op, one, other)
+    return _ORDERED[op](len(a), len(b))
 
 
 _NUMBERS: dict[str, Callable[..., object]] = {
@@ -228,12 +255,30 @@ def _calculated(op: str, a: object, b: object) -> object:
         )
     if op == "*":
         return _repeated(a, b)
-    return Unknown()
+    one, other = _inside(a), _inside(b)
+    if op in _SETS and _kind(a) == _kind(b) == "set" and isinstance(one, dict) and isinstance(other, dict):
+        return box("set", {key: key for key in _SETS[op](one, other)})
+    if op == "|" and _kind(a) == _kind(b) == "dict" and isinstance(one, dict) and isinstance(other, dict):
+        return box("dict", {**one, **other})
+    return _refused(a, b)
+
+
+_SETS: dict[str, Callable[[dict[object, object], dict[object, object]], list[object]]] = {
+    "|": lambda a, b: [*a, *b], "&": lambda a, b: [key for key in a if key in b], "-": lambda a, b: [key for key in a if key not in b],
+    "^": lambda a, b: [*(key for key in a if key not in b), *(key for key in b if key not in a)],
+}  # fmt: skip
 
 
 def _put_in(form: str, value: object) -> object:
     """``'%s' % x`` (https://docs.python.org/3/library/stdtypes.html#old-string-formatting)."""
     items = value if isinstance(value, tuple) else (value,)
+    shown_ = re.fullmatch(r"(?:[^%]|%%|%s|%r)*", form) is not None
+    if shown_ and not isinstance(value, tuple) and isinstance(value, Box):
+        items = (text(value),)
+        value = items
+    if shown_ and isinstance(value, tuple) and all(known(each) for each in items) and form.count("%r") == 0:
+        items = tuple(text(each) for each in items)
+        value = items
     plain = all(isinstance(each, str | int | float | None) for each in items)
     if not plain or re.search(r"\d{4}", form):
         return Unknown("a text that is put together")
@@ -246,13 +291,13 @@ def _put_in(form: str, value: object) -> object:
 def _repeated(a: object, b: object) -> object:
     times, value = (a, b) if isinstance(a, int) else (b, a)
     if not isinstance(times, int):
-        return Unknown()
+        return _refused(a, b)
     if isinstance(value, str):
         return value * times if len(value) * times <= LONGEST_TEXT else Unknown("a very long text")
     inside = value.value if isinstance(value, Box) and value.kind == "list" else value
     if isinstance(inside, list | tuple) and len(inside) * times <= MOST_VALUES:
         return box("list", inside * times) if isinstance(inside, list) else inside * times
-    return Unknown()
+    return Unknown("a very large table") if isinstance(inside, list | tuple) else _refused(a, b)
 
 
 def _number(op: str, a: int | float, b: int | float) -> object:
@@ -262,8 +307,12 @@ def _number(op: str, a: int | float, b: int | float) -> object:
         return Unknown("a very large number" if large else "made at run time")
     try:
         result = made(a, b)
-    except (ArithmeticError, ValueError, TypeError):
-        return Unknown("an operation that fails")
+    except ZeroDivisionError:
+        return Failure("ZeroDivisionError")
+    except (ValueError, TypeError) as error:
+        return Failure(type(error).__name__)
+    except ArithmeticError:
+        return Failure("OverflowError")
     if isinstance(result, complex):
         return Unknown()
     return Unknown("a very large number") if isinstance(result, int) and result.bit_length() > 62 else result
@@ -285,12 +334,14 @@ def item(holder: object, key: object) -> object:
     if isinstance(key, slice) and isinstance(inside, str | list | tuple):
         try:
             cut = inside[key]
-        except (ValueError, TypeError):
-            return Unknown("a slice that fails")
+        except (ValueError, TypeError) as error:
+            return Failure(type(error).__name__)
         return box("list", cut) if isinstance(cut, list) else cut
     if isinstance(inside, str | list | tuple) and isinstance(key, int):
         return inside[key] if -len(inside) <= key < len(inside) else ABSENT
-    return Unknown()
+    if isinstance(holder, Box) and holder.kind == "dict":
+        return Unknown()
+    return _refused(holder, key)
 
 
 def entries(value: object) -> list[tuple[object, object]] | Unknown:
@@ -327,21 +378,45 @@ def with_item(holder: object, key: object, value: object) -> object:
         return Unknown("a key made at run time is set")
     if isinstance(holder, dict) and isinstance(key, str | int | float | bool | tuple | None):
         return {**holder, key: value} if len(holder) < MOST_VALUES else Unknown("a very large table")
-    if isinstance(holder, list) and isinstance(key, int) and -len(holder) <= key < len(holder):
+    if isinstance(holder, list) and isinstance(key, int):
+        if not -len(holder) <= key < len(holder):
+            return Failure("IndexError")
         made = list(holder)
         made[key] = value
         return made
+    if isinstance(holder, list) and isinstance(key, slice):
+        return _cut_in(holder, key, value)
+    if isinstance(holder, list) and _kind(key):
+        return Failure("TypeError")
     return Unknown("an item is set that can't be followed")
 
 
+def _cut_in(holder: list[object], key: slice, value: object) -> object:
+    """``a[1:3] = b``"""
+    found = entries(value)
+    if isinstance(found, Unknown):
+        return (
+            Unknown("an item is set that can't be followed") if not isinstance(value, _PLAIN) else Failure("TypeError")
+        )
+    made = list(holder)
+    try:
+        made[key] = [item for _, item in found]
+    except (ValueError, TypeError) as error:
+        return Failure(type(error).__name__)
+    return made
+
+
 def without_item(holder: object, key: object) -> object:
-    if (
-        isinstance(holder, dict)
-        and known(key)
-        and isinstance(key, str | int | float | bool | tuple | None)
-        and key in holder
-    ):
-        return {k: v for k, v in holder.items() if k != key}
-    if isinstance(holder, list) and isinstance(key, int) and -len(holder) <= key < len(holder):
-        return [v for number, v in enumerate(holder) if number != key % len(holder)]
+    if isinstance(holder, dict) and known(key) and isinstance(key, str | int | float | bool | tuple | None):
+        if key in holder:
+            return {k: v for k, v in holder.items() if k != key}
+        plain = all(isinstance(k, str | int | float | bool | None) for k in holder)
+        return Failure("KeyError", (key,)) if plain else Unknown("an item is taken out that can't be followed")
+    if isinstance(holder, list) and isinstance(key, int | slice):
+        made = list(holder)
+        try:
+            del made[key]
+        except (LookupError, ValueError, TypeError) as error:
+            return Failure(type(error).__name__)
+        return made
     return Unknown("an item is taken out that can't be followed")

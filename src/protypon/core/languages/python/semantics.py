@@ -19,7 +19,13 @@ FOLDS_CASE = False
 COPIES = False
 SIGN = ""
 
+
+def fitted(value: object, parts: list[str], strict: bool) -> object:
+    """Types are not looked at."""
+    return value
+
+
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "contract", "entries", "is_own", "item", "operate", "own", "text", "truth",
+    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "contract", "entries", "fitted", "is_own", "item", "operate", "own", "text", "truth",
     "with_item", "without_item", "written",
 ]  # fmt: skip

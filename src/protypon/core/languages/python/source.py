@@ -13,7 +13,7 @@ from protypon.core.languages.source import SourceFacts
 from protypon.core.languages.trees import doubtful, parser
 from protypon.core.model.nouns import Problem
 
-VERSION = f"python/4 {sys.version}"
+VERSION = f"python/5 {sys.version}"
 """The interpreter that this runs on has the last word on what parses."""
 ANY_ENCODING = False
 SEMANTICS = semantics
