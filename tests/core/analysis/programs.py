@@ -13,6 +13,7 @@ from typing import NamedTuple
 
 from protypon.core.analysis.control import Leaving
 from protypon.core.analysis.following import FOLLOWING
+from protypon.core.analysis.loading import RECURSION
 from protypon.core.analysis.machine import Machine
 from protypon.core.analysis.state import Halted
 from protypon.core.analysis.values import Env, File
@@ -92,6 +93,7 @@ def followed(language: str, source: str) -> Followed:
             said.append(Unknown(doubt) if doubt else text)
 
     machine.lookups["say"] = say
+    sys.setrecursionlimit(max(sys.getrecursionlimit(), RECURSION))
     raised, halted = False, ""
     try:
         machine.run_file(File("theme", "file", module.code(source.encode()), module.SEMANTICS), Env({}))

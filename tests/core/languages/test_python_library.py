@@ -31,7 +31,7 @@ SCALARS = (*TEXTS, *NUMBERS, "None", "False")
 KEYS = ("lambda x: x", "lambda x: -x", "len", "str", "lambda x: str(x)")
 LEAVE = {
     "globals", "locals", "vars", "setattr", "delattr", "compile", "breakpoint", "__import__", "print", "super", "property", "staticmethod",
-    "classmethod", "getattr", "hasattr", "isinstance", "callable",
+    "classmethod", "getattr", "hasattr", "isinstance", "callable", "asyncio.run",
 }  # fmt: skip
 """What is no function of plain values, and has programs of its own among the constructs."""
 FEW = {

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import classes, generating, objects, outside, raising
+from collections.abc import Iterator
+from typing import NoReturn
+
+from protypon.core.analysis import classes, going, objects, outside, purity, raising, streams
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import bind_name, read_name
-from protypon.core.analysis.values import Above, Bound, ClassValue, Closure, OwnClass, Thing
+from protypon.core.analysis.values import Above, Bound, ClassValue, Closure, OwnClass, Stream, Thing
 from protypon.core.languages.values import ABSENT, Box, Unknown
 
 
@@ -35,18 +38,50 @@ class Asking:
     def print(self, text: object) -> None:
         self.m.print(text if isinstance(text, str | Unknown) else Unknown("what is printed"))
 
-    def iterator(self, items: list[object], sources: list[object]) -> object:
-        return self._lazy("iterator", items, sources)
+    def steps(self, value: object) -> Iterator[object]:
+        return (item for _, item in going.steps(self.m, value, self.frame))
+
+    def items(self, value: object, keyed: bool = False) -> list[tuple[object, object]] | None:
+        found = going.items(self.m, value, self.frame, keyed)
+        return None if isinstance(found, Unknown) else found
+
+    def uncounted(self, why: str) -> NoReturn:
+        raise streams.Uncounted(why)
+
+    def truth(self, value: object) -> bool | Unknown:
+        return self.m.truth(value, self.frame)
+
+    def stream(self, rows: Iterator[object], sources: list[object], *calls: object) -> object:
+        def may() -> None:
+            for each in sources:
+                self.m.use_up(each)
+            self.m.hand_out(calls, "an iterator", False)
+
+        return streams.made_of(self.m, rows, may)
+
+    def started(self, value: object) -> object:
+        if isinstance(value, Stream):
+            return value
+        if isinstance(value, Thing) and isinstance(classes.method(self.m, value.cls, "__iter__"), Closure):
+            return objects.call_method(self.m, value, "__iter__", [])
+        return self.stream(self.steps(value), [value])
+
+    def following(self, value: object, otherwise: object) -> object:
+        if isinstance(value, Stream):
+            return streams.following(self.m, value, otherwise)
+        if isinstance(value, Thing) and isinstance(classes.method(self.m, value.cls, "__next__"), Closure):
+            if otherwise is ABSENT:
+                return objects.call_method(self.m, value, "__next__", [])
+            found = next(going.until_it_stops(self.m, value), None)
+            return otherwise if found is None else found[1]
+        return Unknown("what comes next is not known")
+
+    def awaited(self, value: object) -> object:
+        return streams.awaited(self.m, value)
 
     def view(self, items: list[object], sources: list[object]) -> object:
-        return self._lazy("view", items, sources)
-
-    def _lazy(self, kind: str, items: list[object], sources: list[object]) -> object:
-        lists = tuple((s.slots, "value", s.value) for s in sources if isinstance(s, Box) and s.kind != "iterator")
-        return self.m.boxed(Box(kind, {"value": tuple(items), "from": lists}))
-
-    def use_up(self, value: object) -> None:
-        self.m.use_up(value)
+        lists = tuple((s.slots, "value", s.value) for s in sources if isinstance(s, Box))
+        return self.m.boxed(Box("view", {"value": tuple(items), "from": lists}))
 
     def call_perhaps(self, target: object, why: str) -> None:
         self.m.hand_out([target], why, False)
@@ -61,7 +96,7 @@ class Asking:
 
     def only_gives(self, target: object) -> bool:
         closure, _ = self.m.closure_of(target)
-        return closure is not None and generating.function_only_gives(self.m, closure.function, closure.file.semantics)
+        return closure is not None and purity.only_gives(self.m, closure.function, closure.file.semantics)
 
     def arguments(self) -> list[object]:
         return self.frame.given

@@ -11,6 +11,7 @@ from protypon.core.analysis import classes, objects, outside
 from protypon.core.analysis.asking import Asking
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine, by_role
 from protypon.core.analysis.places import Slot, place_of, read_name, referring
+from protypon.core.analysis.streams import Uncounted
 from protypon.core.analysis.values import AccessorOf, Bound, ClassValue, Closure, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Function, Invoke, Op, Var, spreads
 from protypon.core.languages.semantics import LEFT, Changes, Native
@@ -136,10 +137,22 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
 
 def native_call(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
     """A function of the language itself that is followed."""
-    found = m.settled(native(Asking(m, frame), given, named))
+    found = _asked(m, native, given, named, frame)
     found = m.boxed(found.given if isinstance(found, Changes) else found)
     if isinstance(found, Unknown):
         m.control.may_raise("a function of the language may fail")
+    return found
+
+
+def _asked(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
+    """What such a function gives; where that is not known, it may have gone through what it was given."""
+    try:
+        found = m.settled(native(Asking(m, frame), given, named))
+    except Uncounted as uncounted:
+        found = Unknown(uncounted.why)
+    if isinstance(found, Unknown):
+        for each in (*given, *named.values()):
+            m.use_up(each)
     return found
 
 
@@ -162,7 +175,7 @@ def _changing(
             given.append(m.value(part, frame))
     named = {key: m.value(value, frame) for key, value in node.named}
     if native is not None and not named and not any(isinstance(value, AnyNumber) for value in given):
-        found = m.settled(native(Asking(m, frame), given, named))
+        found = _asked(m, native, given, named, frame)
         if isinstance(found, Changes):
             for number, place in places.items():
                 place.set(found.now.get(number, foreign(f"what {name} made of it")))

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.state import Halted
-from protypon.core.analysis.values import ClassValue, Closure, OwnClass, Thing
+from protypon.core.analysis.values import ClassValue, Closure, OwnClass, Stream, Thing
 from protypon.core.languages.code import Class, ClassName, Expression, Function
 from protypon.core.languages.values import Alias, Box, Descriptor, Unknown, foreign
 from protypon.core.themes.reach import Location
@@ -287,6 +287,8 @@ def is_a(m: Machine, value: object, cls: object) -> bool | Unknown:
         if kind not in ("str", "bool", "int", "float", "tuple", "list", "dict") or cls.name == "type":
             return Unknown("of what class a value is")
         return kind == cls.name or cls.name in (own_bases(m, kind) or ()) or cls.name == "object"
+    if isinstance(value, Stream) and isinstance(cls, str) and value.kind == "generator":
+        return cls.lower() in ("generator", "iterator", "traversable")
     if not isinstance(value, Thing):
         lazy = isinstance(value, Box) and value.kind in ("iterator", "view")
         return False if isinstance(value, str | int | float | list | dict | Box | None) and not lazy else Unknown()

@@ -37,8 +37,8 @@ class Control:
         self.memory = Trail()
         self.doubts: list[str] = []
         self.exits: list[Exit] = []
-        self.tries: list[object] = []
-        """The targets of errors, the inner ones last."""
+        self.tries: list[object] = [OVER]
+        """The targets of errors, the inner ones last: an error that nobody handles ends the program."""
         self.spend: Callable[[int], None] = lambda work: None
         """Told how much work was done beside the statements that were followed."""
         self.without_end: Callable[[str], None] = lambda why: None
@@ -149,10 +149,8 @@ class Control:
 
     def may_raise(self, why: str) -> None:
         """From here on, what is tried may be left by an error."""
-        if not self.tries:
-            return
         target = self.tries[-1]
-        if not any(exit.target is target and exit.lasting for exit in self.exits):
+        if target is not OVER and not any(exit.target is target and exit.lasting for exit in self.exits):
             self._wait(Exit("raise", target, Unknown(why), why, self.memory.place, lasting=True))
 
     def repeat(self, why: str, turn: Callable[[], object]) -> None:

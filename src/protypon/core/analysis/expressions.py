@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import NoReturn, assert_never
 
-from protypon.core.analysis import calls, classes, functions, generating, lists, objects, outside, sharing
+from protypon.core.analysis import calls, classes, functions, lists, objects, outside, sharing, streams
 from protypon.core.analysis.control import OVER
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import (
@@ -145,6 +145,13 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
         case "instanceof":
             on = m.value(node.parts[0], frame)
             return classes.is_a(m, on, classes.class_value(m, node.parts[1], frame))
+        case "await":
+            waited = m.value(node.parts[0], frame)
+            found = streams.awaited(m, waited)
+            if isinstance(found, Unknown):
+                m.hand_out([waited], "what waits for it")
+                m.control.may_raise(found.why)
+            return found
         case "clone":
             return _clone(m, m.value(node.parts[0], frame))
         case "handle":
@@ -179,7 +186,7 @@ def _operated(m: Machine, node: Op, frame: Frame) -> object:
         if isinstance(each, Thing):
             return _on_objects(m, node.op, values, frame)
     found = m.operated(node.op, values, frame)
-    for each in values if node.op in ("in", "not in") else ():
+    for each in values[1:] if node.op in ("in", "not in") else ():
         m.use_up(each)
     if isinstance(found, Unknown):
         m.control.may_raise("an operation on what can't be known")
@@ -502,8 +509,8 @@ def _leave(m: Machine, node: Leave, frame: Frame) -> NoReturn:
 
 def _yield(m: Machine, node: Yield, frame: Frame) -> object:
     """Whoever gets the value may do whatever he likes before it goes on."""
-    if frame.given_out is not None:
-        return generating.give(m, node, frame)
+    if frame.body is not None:
+        return streams.give(m, node, frame)
     m.hand_out([m.value(part, frame) for part in node.parts], "who asks for the next value")
     return foreign("what a generator is sent")
 

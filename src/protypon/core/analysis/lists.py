@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import functions, generating
+from collections.abc import Callable, Iterator
+
+from protypon.core.analysis import functions, going, streams
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import (
     assign,
 )
 from protypon.core.languages.code import (
+    ANY,
+    Assignment,
     Clause,
     Comprehend,
+    Expression,
     Items,
     Op,
+    Opaque,
+    Var,
     spreads,
+    walk,
 )
 from protypon.core.languages.values import ABSENT, Box, Unknown, bounded
-
-MOST_TURNS = 1000
 
 
 def written(m: Machine, node: Items, frame: Frame) -> object:
@@ -44,119 +50,118 @@ def _spread(m: Machine, part: Op, found: object, frame: Frame) -> list[tuple[obj
     inside = found.value if isinstance(found, Box) else found
     if part.op == "**":
         return list(inside.items()) if isinstance(inside, dict) else Unknown("a table that is spread")
-    entries = semantics.entries(found)
-    m.use_up(found)
+    entries = going.items(m, found, frame, True)
     if isinstance(entries, Unknown):
         return entries
     return [(key if isinstance(key, str) and semantics.COPIES else ABSENT, item) for key, item in entries]
 
 
+class Turns:
+    """A comprehension while it is followed: what each turn gives goes to ``give``."""
+
+    def __init__(
+        self, m: Machine, node: Comprehend, inside: Frame, outer: Frame, give: Callable[[list[object]], object]
+    ) -> None:
+        self.m, self.node, self.inside, self.outer, self.give = m, node, inside, outer, give
+        self.unknown: Unknown | None = None
+
+    def run(self, number: int, first: Iterator[streams.Row] | None = None) -> None:
+        """Follow the clauses from a number on; ``first``: what the first one goes through."""
+        m, node, frame = self.m, self.node, self.inside
+        if number == len(node.clauses):
+            self.give([m.value(part, frame) for part in node.values])
+            return
+        clause = node.clauses[number]
+        if clause.item is None:
+            self._filtered(clause, number)
+            return
+        rows = first or going.steps(m, m.value(clause.value, frame), frame)
+        while True:
+            try:
+                row = next(rows, None)
+            except streams.Uncounted as uncounted:
+                self._uncounted(clause.item, number, uncounted.why)
+                return
+            if row is None:
+                return
+            m.step()
+            assign(m, clause.item, row[1], frame)
+            self.run(number + 1)
+
+    def any_turn(self, why: str) -> None:
+        """Follow a turn as it may be at any time."""
+        item = self.node.clauses[0].item
+        assert item is not None
+        assign(self.m, item, Unknown(why), self.inside)
+        self.run(1)
+
+    def _uncounted(self, item: Expression, number: int, why: str) -> None:
+        m = self.m
+        self.unknown = Unknown(f"a comprehension over what can't be known: {why}")
+        m.follow.may_be_called(m, going.ASKED)
+        m.control.may_raise(why)
+
+        def turn() -> None:
+            assign(m, item, Unknown(why), self.inside)
+            self.run(number + 1)
+
+        m.control.repeat(why, turn)
+
+    def _filtered(self, clause: Clause, number: int) -> None:
+        test = self.m.truth(self.m.value(clause.value, self.inside), self.inside)
+        if isinstance(test, Unknown):
+            self.unknown = test
+            self.m.control.perhaps(test.why, lambda: self.run(number + 1))
+        elif test:
+            self.run(number + 1)
+
+
 def comprehended(m: Machine, node: Comprehend, frame: Frame) -> object:
-    """A comprehension: a loop in a scope of its own, unless it goes through what can't be known."""
+    """A comprehension: a loop in a scope of its own."""
     inside = Frame(
         frame.file, m.scope(functions.seen_by_functions(frame)), None, frame.this, frame.line, frame.cls, frame.static
     )
-    inside.given, inside.handling = frame.given, frame.handling
-    made: list[tuple[object, object]] = []
-    unknown: list[Unknown] = []
+    inside.given, inside.handling, inside.elsewhere = frame.given, frame.handling, _named_outside(node, frame)
+    if not node.clauses or node.clauses[0].item is None:
+        return m.value(Opaque("a comprehension", node.values, False, ANY, ANY), inside)  # what is not whole
+    over = m.value(node.clauses[0].value, frame)
     if node.kind == "generator":
-        found = generating.expression(m, node, frame, lambda: _given(m, node, inside, made, unknown, frame))
-        return found if found is not None else _generator(m, node, inside, frame)
-    m.frames.append(inside)
-    try:
-        _clauses(m, node, 0, inside, made, unknown, frame)
-    finally:
-        m.frames.pop()
-    if unknown:
-        return Unknown(unknown[0].why)
-    found = frame.file.semantics.written(made, node.kind)
-    return m.boxed(found)
+        return _given_one_by_one(m, node, inside, frame, over)
+    made: list[tuple[object, object]] = []
 
-
-def _given(
-    m: Machine, node: Comprehend, inside: Frame, made: list[tuple[object, object]], unknown: list[Unknown], frame: Frame
-) -> list[object] | None:
-    """All that a generator expression gives; None where that is not known."""
-    m.frames.append(inside)
-    try:
-        _clauses(m, node, 0, inside, made, unknown, frame)
-    finally:
-        m.frames.pop()
-    return None if unknown else [value for _, value in made]
-
-
-def _generator(m: Machine, node: Comprehend, inside: Frame, frame: Frame) -> object:
-    """It goes on whenever somebody asks for its next value, or never; only what it goes through is worked out here."""
-    why = "a generator gives its values one by one"
-    m.value(node.clauses[0].value, frame)
-
-    def turn() -> None:
-        for clause in node.clauses[1:] if node.clauses[0].item is not None else node.clauses:
-            m.value(clause.value, inside)
-        for part in node.values:
-            m.value(part, inside)
-
-    m.frames.append(inside)
-    try:
-        for clause in node.clauses:
-            if clause.item is not None:
-                assign(m, clause.item, Unknown(why), inside)
-        m.control.repeat(why, turn)
-    finally:
-        m.frames.pop()
-    return Unknown(why)
-
-
-def _clauses(
-    m: Machine,
-    node: Comprehend,
-    number: int,
-    frame: Frame,
-    made: list[tuple[object, object]],
-    unknown: list[Unknown],
-    outer: Frame,
-) -> None:
-    if number == len(node.clauses):
-        values = [m.value(part, frame) for part in node.values]
+    def give(values: list[object]) -> None:
         made.append((values[0], values[1]) if len(values) == 2 else (ABSENT, values[0]))
-        return
-    clause = node.clauses[number]
-    if clause.item is None:
-        _filtered(m, node, clause, number, frame, made, unknown, outer)
-        return
-    over = m.value(clause.value, outer if number == 0 else frame)
-    entries = frame.file.semantics.entries(over)
-    m.use_up(over)
-    why = "a comprehension over what can't be known"
 
-    def turn(item: object) -> None:
-        m.step()
-        assert clause.item is not None
-        assign(m, clause.item, item, frame)
-        _clauses(m, node, number + 1, frame, made, unknown, outer)
-
-    if isinstance(entries, Unknown) or len(entries) > MOST_TURNS:
-        unknown.append(Unknown(why))
-        m.control.may_raise(why)
-        m.control.repeat(why, lambda: turn(Unknown(why)))
-        return
-    for _, item in entries:
-        turn(item)
+    turns = Turns(m, node, inside, frame, give)
+    m.frames.append(inside)
+    try:
+        turns.run(0, going.steps(m, over, inside))
+    finally:
+        m.frames.pop()
+    if turns.unknown is not None:
+        m.use_up(over)
+        return Unknown(turns.unknown.why)
+    return m.boxed(frame.file.semantics.written(made, node.kind))
 
 
-def _filtered(
-    m: Machine,
-    node: Comprehend,
-    clause: Clause,
-    number: int,
-    frame: Frame,
-    made: list[tuple[object, object]],
-    unknown: list[Unknown],
-    outer: Frame,
-) -> None:
-    test = m.truth(m.value(clause.value, frame), frame)
-    if isinstance(test, Unknown):
-        unknown.append(test)
-        m.control.perhaps(test.why, lambda: _clauses(m, node, number + 1, frame, made, unknown, outer))
-    elif test:
-        _clauses(m, node, number + 1, frame, made, unknown, outer)
+def _given_one_by_one(m: Machine, node: Comprehend, inside: Frame, frame: Frame, over: object) -> object:
+    """A generator expression: only what it goes through is worked out where it stands."""
+    rows = going.steps(m, over, inside)
+
+    def turns(give: Callable[[object], object]) -> Turns:
+        return Turns(m, node, inside, frame, lambda values: give(values[0]))
+
+    def spare() -> None:
+        m.use_up(over)
+        turns(lambda value: m.hand_out([value], "who asks for the next value")).any_turn("a generator goes on or not")
+
+    return streams.expression(m, inside, lambda give: turns(give).run(0, rows), spare)
+
+
+def _named_outside(node: Comprehend, frame: Frame) -> dict[str, dict[object, object]]:
+    """Names that ``:=`` in a comprehension gives to the scope around it (https://docs.python.org/3/reference/expressions.html#assignment-expressions)."""
+    parts = [*node.values, *(clause.value for clause in node.clauses)]
+    names = [
+        n.target.name for part in parts for n in walk(part) if isinstance(n, Assignment) and isinstance(n.target, Var)
+    ]
+    return {**frame.elsewhere, **{name: frame.elsewhere.get(name, frame.env.values) for name in names}}

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
 
-from protypon.core.analysis import sharing
+from protypon.core.analysis import going, sharing, streams
+from protypon.core.analysis.control import Leaving
 from protypon.core.analysis.machine import Frame, LoopTargets, Machine, why_at
 from protypon.core.analysis.places import Slot, assign, lose, place_of
+from protypon.core.analysis.streams import Uncounted
 from protypon.core.languages.code import (
     Each,
     Statement,
     Var,
     While,
 )
-from protypon.core.languages.values import Alias, Box, Unknown
+from protypon.core.languages.values import Unknown
 
 MOST_TURNS = 1000
 """How many turns of a loop are told apart."""
@@ -23,40 +24,39 @@ BROKEN, ENDED = "broken off", "ended"
 
 def each(m: Machine, statement: Each, frame: Frame) -> None:
     over = m.value(statement.over, frame)
-    entries = frame.file.semantics.entries(over)
     loop = LoopTargets()
-    m.use_up(over)
     if statement.aliases:
+        m.use_up(over)
         _each_alias(m, statement, frame, loop)
         return
 
     def run() -> object:
-        if isinstance(entries, Unknown) or len(entries) > MOST_TURNS:
-            m.follow.may_be_called(m, ("current", "__iter__", "getIterator", "__next__"))
-            why = why_at(frame, statement.line, "a loop that can't be counted")
-            unknown = Unknown("an item of a list that is not known")
-            m.control.may_raise(why)
-            m.control.repeat(why, lambda: _turn(m, statement, frame, loop, unknown, unknown))
-        else:
-            _counted(m, statement, frame, loop, over, entries)
+        try:
+            _counted(m, statement, frame, loop, over)
+        except Leaving:
+            streams.left(m, over)
+            raise
         return ENDED
 
     _ended(m, statement.other, frame, loop, run)
 
 
-def _counted(
-    m: Machine, statement: Each, frame: Frame, loop: LoopTargets, over: object, entries: list[tuple[object, object]]
-) -> None:
-    """A loop over items that are known; if a turn changes a list that is shared, nobody knows how it goes on."""
-    before = over.value if isinstance(over, Box) else None
-    for key, item in entries:
-        _turn(m, statement, frame, loop, key, item.value if isinstance(item, Alias) else item)
-        lazy = isinstance(over, Box) and over.kind == "view" and isinstance(frame.file.semantics.entries(over), Unknown)
-        if lazy or (isinstance(over, Box) and over.value is not before):
-            why = why_at(frame, statement.line, "a loop over a list that it changes")
-            m.control.may_raise(why)
-            m.control.repeat(why, partial(_turn, m, statement, frame, loop, Unknown(why), Unknown(why)))
+def _counted(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, over: object) -> None:
+    """Turn by turn; from where it can't be known whether and with what it goes on, any number of turns."""
+    rows = going.steps(m, over, frame, statement.key is not None)
+    while True:
+        try:
+            row = next(rows, None)
+        except Uncounted:
+            break
+        if row is None:
             return
+        _turn(m, statement, frame, loop, *row)
+    why = why_at(frame, statement.line, "a loop that can't be counted")
+    m.use_up(over)
+    m.follow.may_be_called(m, going.ASKED)
+    m.control.may_raise(why)
+    m.control.repeat(why, lambda: _turn(m, statement, frame, loop, Unknown(why), Unknown(why)))
 
 
 def _turn(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, key: object, item: object) -> None:

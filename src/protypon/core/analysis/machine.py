@@ -6,7 +6,7 @@ that can't be known is followed too, but *in doubt*, and all it does is marked s
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
 from typing import NoReturn
@@ -14,7 +14,7 @@ from typing import NoReturn
 from protypon.core.analysis.control import OVER, Control, Leaving
 from protypon.core.analysis.memory import join
 from protypon.core.analysis.state import Declared, Halted, Mark, State, Unsupplied
-from protypon.core.analysis.values import ClassValue, Closure, Env, File, Thing
+from protypon.core.analysis.values import ClassValue, Closure, Env, File, Stream, Thing
 from protypon.core.languages.code import (
     Class,
     Declare,
@@ -69,12 +69,8 @@ class Frame:
     """The targets of jumps, by label."""
     hoisted: set[object] = field(default_factory=set)
     """Functions (by number) and classes (by name) that were declared before the first statement."""
-    given_out: list[tuple[object, object]] | None = None
-    """What a generator has given so far, while it is worked out: keys and values."""
-    enough: object = None
-    """What is left for where that is too much."""
-    doubted: str = ""
-    """The doubt in which it was begun."""
+    body: object = None
+    """How far the code of a generator has come, while it is followed as it is run."""
     items: dict[str, object] = field(default_factory=dict)
     """Variables that are another name of an item, each with what knows which one."""
     strict: bool = False
@@ -298,14 +294,7 @@ class Machine:
         try:
             self.follow.bind(self, closure, given, named, frame)
             if function.generates or "async" in function.modifiers:
-                frame.doubted = self.doubt
-                found_at_once = self.follow.worked_out(
-                    self,
-                    function,
-                    frame,
-                    lambda: self.control.catching(frame, lambda: self.block(function.body, frame)),
-                )
-                return found_at_once if found_at_once is not None else self._generator(closure, frame)
+                return self.follow.begun(self, frame, lambda: self.block(function.body, frame))
             found = self.control.catching(frame, lambda: self.block(function.body, frame))
         finally:
             self.frames.pop()
@@ -318,13 +307,6 @@ class Machine:
         if not closure.name:
             return closure.kept
         return self.kept.setdefault((*closure.key, closure.cls), {})
-
-    def _generator(self, closure: Closure, frame: Frame) -> object:
-        """It runs whenever somebody asks for its next value, or never."""
-        why = f"{closure.name or 'a function'} gives its values one by one"
-        self.control.repeat(why, lambda: self.control.catching(frame, lambda: self.block(closure.function.body, frame)))
-        self.handed_out.append(closure)
-        return Unknown(why)
 
     # Statements and expressions
 
@@ -340,7 +322,7 @@ class Machine:
 
     def truth(self, value: object, frame: Frame) -> bool | Unknown:
         """Whether a value counts as true."""
-        if isinstance(value, Closure | ClassValue):
+        if isinstance(value, Closure | ClassValue | Stream):
             return True
         if isinstance(value, Thing) and not frame.file.semantics.COPIES:
             return self.follow.truth_of(self, value, frame)
@@ -389,9 +371,9 @@ class Machine:
         return made
 
     def use_up(self, value: object) -> None:
-        """An iterator is gone through: what it gives after that is nothing, or the rest."""
-        if isinstance(value, Box) and value.kind == "iterator":
-            self.write(value.slots, "value", Unknown("an iterator that was gone through already"))
+        """Somebody may ask for values: nobody knows how many of them."""
+        if isinstance(value, Stream):
+            self.follow.lose(self, value, "a generator that was gone through already")
 
     def reference(self, value: object) -> Alias:
         made = Alias({} if value is ABSENT else {"value": value})
@@ -470,14 +452,16 @@ class Machine:
         """A list whose items are arguments; of what is not known, any number of them."""
         value = self.value(part.parts[0], frame)  # type: ignore[union-attr]
         inside = value.value if isinstance(value, Box) else value
-        if isinstance(inside, dict) and all(isinstance(key, str) for key in inside):
+        if isinstance(inside, dict) and inside and all(isinstance(key, str) for key in inside) and part.op != "*":  # type: ignore[union-attr]
             named.update({str(key): item for key, item in inside.items()})
-        elif isinstance(inside, list | tuple):
-            given += inside
-        elif isinstance(inside, dict) and frame.file.semantics.COPIES and not any(isinstance(k, str) for k in inside):
-            given += inside.values()
-        else:
+            return
+        entries = self.follow.every(self, value, frame)
+        if isinstance(entries, Unknown) or (
+            frame.file.semantics.COPIES and any(isinstance(k, str) for k, _ in entries)
+        ):
             given.append(MANY)
+        else:
+            given += [item for _, item in entries]
 
 
 class AnyNumber(Unknown):
@@ -504,7 +488,12 @@ class Following:
     method_called: Callable[[Machine, object, str, list[object], dict[str, object]], object]
     of_class: Callable[[Machine, object, str, str, Invoke, Frame], object]
     without_method: Callable[[Machine, object, str, list[object], dict[str, object], Frame], object]
-    worked_out: Callable[[Machine, Function, Frame, Callable[[], object]], object | None]
+    begun: Callable[[Machine, Frame, Callable[[], object]], object]
+    lose: Callable[[Machine, Stream, str], Unknown]
+    spare: Callable[[Machine, Stream], None]
+    steps: Callable[[Machine, object, Frame, bool], Iterator[tuple[object, object]]]
+    every: Callable[[Machine, object, Frame], list[tuple[object, object]] | Unknown]
+    lose_names: Callable[[Machine, str, Frame], None]
     check_class: Callable[[Machine, ClassValue], None]
     hoist_class: Callable[[Machine, Class, Frame], None]
     hand_out: Callable[..., None]

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from functools import partial
 
-from protypon.core.analysis import classes, enumerations, errors, objects, outside, raising
+from protypon.core.analysis import classes, enumerations, errors, objects, outside, raising, streams
 from protypon.core.analysis.calls import call, call_closure, called_value, native_call
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine
-from protypon.core.analysis.values import Above, ClassValue, Closure, PlatformCall, Thing
+from protypon.core.analysis.values import Above, ClassValue, Closure, PlatformCall, Stream, Thing
 from protypon.core.languages.code import Invoke
 from protypon.core.languages.values import ABSENT, Box, Failure, Unknown, foreign
 
@@ -138,6 +138,8 @@ def method_called(m: Machine, on: object, name: str, given: list[object], named:
         m.unsupplied("method", f"{on.cls}::{name}")
         m.control.may_raise(f"{on.cls} has no {name}")
         return Unknown(f"{on.cls} has no {name}")
+    if isinstance(on, Stream):
+        return streams.ask(m, on, name, given)
     kind = on.kind if isinstance(on, Box) else "str" if isinstance(on, str) else ""
     native = frame.file.semantics.METHODS.get(f"{kind}.{name}")
     if native is not None and not any(isinstance(value, AnyNumber) for value in given):

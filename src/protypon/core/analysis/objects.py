@@ -104,6 +104,14 @@ def _in_class(m: Machine, cls: ClassValue, node: Expression) -> object:
 
 # Looking into
 
+HELD = "\0items"
+"""Under this an object of the language that stands for a list keeps it."""
+
+
+def held_items(on: Thing) -> object | None:
+    """The list that an object stands for; None where it is none of those, or nobody knows."""
+    return None if "" in on.lost else on.values.get(HELD)
+
 
 def item(m: Machine, holder: object, key: object, frame: Frame, quietly: bool = False) -> object:
     """An item of a value; ABSENT where there is none. ``quietly``: it is only looked whether it is there."""
@@ -123,7 +131,7 @@ def item(m: Machine, holder: object, key: object, frame: Frame, quietly: bool = 
     return found.value if isinstance(found, Alias) else found
 
 
-def _hidden(m: Machine, cls: ClassValue, name: str, frame: Frame) -> bool:
+def is_hidden(m: Machine, cls: ClassValue, name: str, frame: Frame) -> bool:
     """Whether an attribute is private or protected where it is asked for, or can be set once only."""
     found = lookup(m, cls, name, ("property", "static"))
     words = (
@@ -169,7 +177,7 @@ def _of_thing(m: Machine, on: Thing, key: object, frame: Frame) -> object:
     if "" in on.lost:
         return Unknown(str(on.lost[""]))
     cls = find(m, on.cls)
-    if cls is not None and cls.file.folds and _hidden(m, cls, key, frame):
+    if cls is not None and cls.file.folds and is_hidden(m, cls, key, frame):
         m.control.may_raise(f"{key} can't be seen from there")
         return Unknown(f"{key} can't be seen from there")
     if key in on.values:
@@ -278,7 +286,7 @@ def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Fram
             or (isinstance(declared, ClassMember) and isinstance(declared.member, Unknown))
         ):
             value = Unknown("an attribute that may have code of its own") if not cls.file.folds else value
-    if cls is not None and cls.file.folds and (_hidden(m, cls, key, frame) or _only_once(m, cls, key)):
+    if cls is not None and cls.file.folds and (is_hidden(m, cls, key, frame) or _only_once(m, cls, key)):
         m.control.may_raise(f"{key} can't be set from there")
     held = on.values.get(key)
     if isinstance(held, Alias):

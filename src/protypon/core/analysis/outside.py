@@ -7,7 +7,7 @@ from functools import partial
 
 from protypon.core.analysis import classes
 from protypon.core.analysis.machine import MANY, Frame, Machine
-from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Thing
+from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Stream, Thing
 from protypon.core.languages.code import Function, Invoke, Opaque, walk
 from protypon.core.languages.values import Alias, Box, Unknown, foreign
 
@@ -26,6 +26,9 @@ def hand_out(m: Machine, values: Iterable[object], to: str, keeps: bool = True) 
         if id(value) in seen:
             continue
         seen.add(id(value))
+        if isinstance(value, Stream):
+            m.follow.lose(m, value, f"{to or 'a function'} may go through it")
+            continue
         if isinstance(value, Thing | Box | Alias) and not keeps:
             waiting += _parts(value)
             continue
@@ -125,7 +128,13 @@ def asked_by_language(m: Machine, values: Iterable[object], to: str) -> None:
 
 def run_perhaps(m: Machine, closure: Closure, this: object, why: str) -> None:
     """Follow a function that may be called, with whatever arguments, any number of times."""
-    m.control.repeat(why, lambda: m.enter(closure, [MANY], {}, this))
+
+    def turn() -> None:
+        found = m.enter(closure, [MANY], {}, this)
+        if isinstance(found, Stream):
+            m.follow.lose(m, found, why)
+
+    m.control.repeat(why, turn)
 
 
 def _lose_thing(m: Machine, thing: Thing, to: str) -> None:
@@ -146,6 +155,9 @@ def _lose_thing(m: Machine, thing: Thing, to: str) -> None:
 def again(m: Machine) -> None:
     """What was handed out may be called at the end as well."""
     for value in list(m.handed_out):
+        if isinstance(value, Stream):
+            m.follow.spare(m, value)
+            continue
         closure, this = m.closure_of(value)
         if closure is not None:
             run_perhaps(m, closure, this, "it was handed out, and may be called at any time")

@@ -9,7 +9,7 @@ from protypon.core.analysis import classes, objects, outside
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.values import ClassValue, Closure, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Items, Op, Opaque, Var
-from protypon.core.languages.values import ABSENT, Alias, Box, Unknown, bounded, foreign
+from protypon.core.languages.values import ABSENT, Alias, Box, Failure, Unknown, bounded, foreign
 
 ANY_NAME = "\0any"
 """In the variables of a scope: why any name may have any value there."""
@@ -325,11 +325,12 @@ def _take_apart(m: Machine, target: Items, value: object, frame: Frame) -> None:
             assign(m, part, None if found is ABSENT else found, frame)
         return
     parts = [part for _, part in target.pairs]
-    entries = frame.file.semantics.entries(value)
-    m.use_up(value)
+    entries = m.follow.every(m, value, frame)
     stars = [n for n, part in enumerate(parts) if isinstance(part, Op) and part.op == "*"]
     items = None if isinstance(entries, Unknown) else [item for _, item in entries]
-    if items is None or (len(items) != len(parts) if not stars else len(items) < len(parts) - 1):
+    if items is not None and (len(items) != len(parts) if not stars else len(items) < len(parts) - 1):
+        m.settled(Failure("ValueError"))
+    if items is None:
         m.control.may_raise("a list that is taken apart")
         for part in parts:
             inner = part.parts[0] if isinstance(part, Op) and part.op == "*" else part

@@ -32,7 +32,7 @@ def follow_try(m: Machine, statement: Try, frame: Frame) -> None:
         _tried(m, statement, frame)
     except Leaving as left:
         leaving = left
-    if leaving is not None and leaving.target is OVER and leaving.kind != "raise":
+    if leaving is not None and (leaving.kind == "lost" or (leaving.target is OVER and leaving.kind != "raise")):
         raise leaving
     inside = m.control.exits[first:]
     with m.memory.watched() as start:
@@ -136,7 +136,7 @@ def raise_value(m: Machine, values: list[object]) -> NoReturn:
     """Raise an error to whoever handles it; where nobody does, the program is over."""
     value = values[0] if len(values) == 1 else Unknown("one of several errors")
     m.last = m.site()
-    m.control.leave("raise", m.control.tries[-1] if m.control.tries else OVER, value)
+    m.control.leave("raise", m.control.tries[-1], value)
 
 
 def _fits(m: Machine, handler: Handler, values: list[object], frame: Frame) -> bool | Unknown:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Any, Protocol
 
 from protypon.core.languages.code import Class, Code, Function
 from protypon.core.languages.semantics import Semantics
@@ -67,6 +68,34 @@ class Thing:
     values: dict[object, object] = field(default_factory=dict)
     lost: dict[object, object] = field(default_factory=dict)
     """Under ``""``, why its attributes can't be known any more."""
+
+
+class Source(Protocol):
+    """Where the values of a :class:`Stream` come from."""
+
+    result: object
+    """What it returns at its end."""
+
+    def resume(self, sent: Any) -> tuple[object, object] | None:
+        """The next key and value; nothing at the end."""
+
+    def spare(self) -> None:
+        """Follow all that it may still do."""
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Stream:
+    """What gives its values one by one, each worked out when it is asked for."""
+
+    kind: str
+    """``generator``, ``coroutine``, or ``iterator`` (made by a function of the language)."""
+    name: str
+    source: Source
+    born: tuple[object, ...]
+    """In what doubt it was begun."""
+    slots: dict[object, object]
+    """How far it has come: ``row`` (the last key and value), ``count``, ``over``, ``result``; ``guarded``: something is to be done in any
+    case; ``lost``: why nobody knows."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -37,7 +37,7 @@ class Op(_Node, frozen=True, tag="op"):
 
     Of ``and``, ``or``, ``??``, ``?:``, ``isset`` and ``empty`` not every part is done. ``?attr`` is ``attr``, or nothing where there is no object;
     ``static`` a property of a class, ``constant`` a constant of one, both with the class first; ``handle`` the function that its one part, a
-    call, would call; ``escape`` a text as a template prints it.
+    call, would call; ``escape`` a text as a template prints it; ``await`` what a coroutine returns.
     """
 
     op: str

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from typing import NamedTuple, Protocol
+from collections.abc import Callable, Iterator, Mapping
+from typing import NamedTuple, NoReturn, Protocol
 
 from protypon.core.languages.values import Unknown
 
@@ -87,17 +87,35 @@ class Run(Protocol):
     def print(self, text: object) -> None:
         """Print a text, or one that is not known."""
 
+    def steps(self, value: object) -> Iterator[object]:
+        """The items of a value, each worked out when it is asked for; the call is over where nobody knows how it goes on."""
+
+    def items(self, value: object, keyed: bool = False) -> list[tuple[object, object]] | None:
+        """All keys and items of a value (``keyed``: the keys count); None where they are not known."""
+
+    def uncounted(self, why: str) -> NoReturn:
+        """Nobody knows how it goes on: the call is over."""
+
+    def truth(self, value: object) -> bool | Unknown:
+        """Whether a value counts as true; an object says that itself."""
+
+    def stream(self, rows: Iterator[object], sources: list[object], *calls: object) -> object:
+        """What gives values one after the other, each worked out of some sources when it is asked for; it may call something."""
+
+    def started(self, value: object) -> object:
+        """What gives the items of a value one by one."""
+
+    def following(self, value: object, otherwise: object) -> object:
+        """The next item; at the end ``otherwise`` (ABSENT: an error)."""
+
+    def awaited(self, value: object) -> object:
+        """What a coroutine returns, all of which is run."""
+
     def only_gives(self, target: object) -> bool:
         """Whether calling something does nothing but give a value, so that nobody sees how often it is called."""
 
-    def iterator(self, items: list[object], sources: list[object]) -> object:
-        """What gives some values one after the other, once, as long as the lists that they come from stay as they are."""
-
     def view(self, items: list[object], sources: list[object]) -> object:
-        """Items that stand elsewhere, or are worked out when they are asked for: any number of times."""
-
-    def use_up(self, value: object) -> None:
-        """All values of an iterator are asked for; of anything else, nothing happens."""
+        """Items that stand elsewhere: any number of times, as long as the lists that they come from stay as they are."""
 
     def call_perhaps(self, target: object, why: str) -> None:
         """Something may be called, with anything and any number of times."""

@@ -75,8 +75,7 @@ class Box:
     """A list, table or set that is shared: ``slots`` holds it under one key, so that it changes as variables do."""
 
     kind: str
-    """``list``, ``dict``, ``set`` (a table of which only the keys count), ``iterator`` (gives its values once) or
-    ``view`` (shows what stands elsewhere)."""
+    """``list``, ``dict``, ``set`` (a table of which only the keys count) or ``view`` (shows what stands elsewhere)."""
     slots: dict[object, object] = field(default_factory=dict)
 
     @property

@@ -6,7 +6,7 @@ import math
 import re
 from collections.abc import Callable
 
-from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, Failure, NumberedTable, Unknown, joined, known
+from protypon.core.languages.values import ABSENT, MOST_VALUES, Failure, NumberedTable, Unknown, joined, known
 
 _NUMERIC = re.compile(r"[ \t\n\r\v\f]*([+-]?(?:\d+(\.\d*)?|(\.)\d+)([eE][+-]?\d+)?)[ \t\n\r\v\f]*")
 _LARGEST = (1 << 63) - 1
@@ -454,10 +454,6 @@ def item(holder: object, key: object) -> object:
 
 
 def entries(value: object) -> list[tuple[object, object]] | Unknown:
-    if isinstance(value, Box):
-        found, lists = value.value, value.slots.get("from", ())
-        same = isinstance(lists, tuple) and all(slots.get(key, ABSENT) is then for slots, key, then in lists)
-        return list(found) if isinstance(found, tuple) and same else Unknown("what a generator gives")
     if isinstance(value, list | dict):
         return _pairs(value)
     if value is None or isinstance(value, str | int | float):

@@ -298,7 +298,7 @@ EXPRESSIONS: dict[str, Any] = {
     "subscript": _subscript, "slice": _slice, "lambda": lambda r, node: Fn(r.function(node, "", ())), "named_expression": _walrus,
     "list_comprehension": _comprehension, "set_comprehension": _comprehension, "dictionary_comprehension": _comprehension,
     "generator_expression": _comprehension, "yield": _yield,
-    "await": lambda r, node: Opaque(r.shown(node), r.parts_of(node)),
+    "await": lambda r, node: Op("await", (r.expression(inner(node)[0]),)),
     "list_splat": lambda r, node: Op("*", (r.expression(inner(node)[0]),)),
     "parenthesized_list_splat": lambda r, node: Op("*", (_inside(r, inner(node)[0]),)),
     "dictionary_splat": lambda r, node: Op("**", (r.expression(inner(node)[0]),)),

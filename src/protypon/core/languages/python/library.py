@@ -7,7 +7,7 @@ is in the arguments is never in the result: what is one object has to stay one.
 from __future__ import annotations
 
 import builtins
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from functools import cmp_to_key
 
 from protypon.core.languages.python import operations
@@ -83,10 +83,9 @@ def _items(value: object) -> list[object]:
 
 
 def entries(run: Run, value: object) -> list[object] | None:
-    """The items that are gone through, which uses up an iterator; None where they are not known."""
-    found = operations.entries(value)
-    run.use_up(value)
-    return None if isinstance(found, Unknown) else [item for _, item in found]
+    """The items that are gone through; None where they are not known."""
+    found = run.items(value)
+    return None if found is None else [item for _, item in found]
 
 
 def _keyed(run: Run, key: object, items: list[object]) -> list[object] | None:
@@ -175,29 +174,33 @@ def _most(sign: str) -> Native:
 
 
 def _map(run: Run, given: list[object], named: dict[str, object]) -> object:
-    """Used up at once where nobody sees when it is called; else nobody knows when that is."""
-    lists = [entries(run, value) for value in given[1:]]
-    if named or not lists or any(each is None for each in lists) or not run.only_gives(given[0]):
+    """Each call is made when its value is asked for."""
+    if named or len(given) < 2:
         return left(run, *given[:1])
-    rows = zip(*(each for each in lists if each is not None), strict=False)
-    return run.iterator([run.call(given[0], list(row), {}) for row in rows], given[1:])
+    rows = zip(*map(run.steps, given[1:]), strict=False)
+    return run.stream((run.call(given[0], list(row), {}) for row in rows), given[1:], given[0])
 
 
 def _filter(run: Run, given: list[object], named: dict[str, object]) -> object:
-    items = entries(run, given[1]) if len(given) == 2 and not named else None
-    if items is None or not (given[0] is None or run.only_gives(given[0])):
+    if named or len(given) != 2:
         return left(run, *given[:1])
-    hits = [operations.truth(item if given[0] is None else run.call(given[0], [item], {})) for item in items]
-    if any(isinstance(hit, Unknown) for hit in hits):
-        return Unknown("what a function of the language gives")
-    return run.iterator([item for item, hit in zip(items, hits, strict=True) if hit], given[1:])
+    items = run.steps(given[1])
+    return run.stream((item for item in items if _holds(run, given[0], item)), given[1:], given[0])
+
+
+def _holds(run: Run, test: object, item: object) -> bool:
+    found = run.truth(item if test is None else run.call(test, [item], {}))
+    return found if isinstance(found, bool) else run.uncounted("what is let through is not known")
 
 
 def _all(wanted: bool) -> Native:
+    """``any``, ``all``: nothing is asked for behind the item that decides."""
+
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
-        items = entries(run, given[0]) if len(given) == 1 and not named else None
-        hits = [operations.truth(item) for item in items] if items is not None else [Unknown()]
-        for hit in hits:
+        if len(given) != 1 or named:
+            return Unknown("what a function of the language gives")
+        for item in run.steps(given[0]):
+            hit = run.truth(item)
             if hit is wanted or isinstance(hit, Unknown):
                 return wanted if hit is wanted else Unknown("what a function of the language gives")
         return not wanted
@@ -212,47 +215,57 @@ def _sum(run: Run, given: list[object], named: dict[str, object]) -> object:
     return plain(builtins.sum)(run, [tuple(items), *given[1:]], named)
 
 
-def _stepping(make: Callable[[Run, list[object], dict[str, object]], list[object] | None]) -> Native:
+def _stepping(make: Callable[[Run, list[object], dict[str, object]], Iterator[object] | None]) -> Native:
     """A function whose items are asked for one by one, and once."""
 
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
         found = make(run, given, named)
-        return Unknown("what a function of the language gives") if found is None else run.iterator(found, given)
+        return Unknown("what a function of the language gives") if found is None else run.stream(found, given)
 
     return native
 
 
-def _enumerated(run: Run, given: list[object], named: dict[str, object]) -> list[object] | None:
-    items = entries(run, given[0]) if given and len(given) <= 2 and not set(named) - {"start"} else None
+def _enumerated(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     start = given[1] if len(given) > 1 else named.get("start", 0)
-    return None if items is None or not isinstance(start, int) else list(enumerate(items, start))
+    fits = given and len(given) <= 2 and not set(named) - {"start"} and isinstance(start, int)
+    return enumerate(run.steps(given[0]), start) if fits and isinstance(start, int) else None
 
 
-def _zipped(run: Run, given: list[object], named: dict[str, object]) -> list[object] | None:
-    lists = [entries(run, value) for value in given]
-    if named or any(each is None for each in lists):
+def _zipped(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+    return None if named or not given else zip(*map(run.steps, given), strict=False)
+
+
+def _turned(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+    value = given[0] if len(given) == 1 and not named else None
+    if not isinstance(value, Box | tuple | str) or (isinstance(value, Box) and value.kind == "set"):
         return None
-    return list(zip(*(each for each in lists if each is not None), strict=False))
+    items = entries(run, value)
+    if items is None:
+        return None
+    return _from_behind(value) if isinstance(value, Box) and value.kind == "list" else iter(items[::-1])
 
 
-def _turned(run: Run, given: list[object], named: dict[str, object]) -> list[object] | None:
-    items = (
-        entries(run, given[0]) if len(given) == 1 and not named and isinstance(given[0], Box | tuple | str) else None
-    )
-    return (
-        None if items is None or (isinstance(given[0], Box) and given[0].kind in ("set", "iterator")) else items[::-1]
-    )
+def _from_behind(shared: Box) -> Iterator[object]:
+    """A list from its end, as it is whenever an item is asked for."""
+    inside = shared.value
+    number = len(inside) - 1 if isinstance(inside, list) else -1
+    while number >= 0:
+        inside = shared.value
+        if isinstance(inside, list) and number >= len(inside):
+            return
+        yield inside[number] if isinstance(inside, list) else Unknown("an item of a list that is not known")
+        number -= 1
 
 
-def _started(run: Run, given: list[object], named: dict[str, object]) -> list[object] | None:
-    return entries(run, given[0]) if len(given) == 1 and not named else None
+def _iter(run: Run, given: list[object], named: dict[str, object]) -> object:
+    return run.started(given[0]) if len(given) == 1 and not named else left(run, *given[:1])
 
 
 _PURE = ("abs", "round", "divmod", "pow", "int", "float", "ord", "chr", "hex", "oct", "bin", "format", "ascii")
 BUILTINS: Mapping[str, Native] = {
     **{name: plain(getattr(builtins, name), 3) for name in _PURE}, "sorted": _sorted, "max": _most(">"), "min": _most("<"), "sum": _sum,
     "any": _all(True), "all": _all(False), "map": _map, "filter": _filter, "enumerate": _stepping(_enumerated), "zip": _stepping(_zipped),
-    "reversed": _stepping(_turned), "iter": _stepping(_started),
+    "reversed": _stepping(_turned), "iter": _iter,
 }  # fmt: skip
 """By name."""
 

@@ -65,8 +65,7 @@ def _inside(value: object) -> object:
 def _len(run: Run, given: list[object], named: dict[str, object]) -> object:
     if given and operations.is_lazy(given[0]):
         found = operations.entries(given[0])
-        fits = isinstance(given[0], Box) and given[0].kind == "view" and len(given) == 1
-        return len(found) if fits and not isinstance(found, Unknown) else Unknown("a length that is not known")
+        return len(found) if not isinstance(found, Unknown) else Unknown("a length that is not known")
     inside = _inside(given[0]) if len(given) == 1 else None
     return len(inside) if isinstance(inside, str | list | tuple | dict) else Unknown("a length that is not known")
 
@@ -105,9 +104,21 @@ def _made(kind: str) -> Native:
 
 def _dict(run: Run, given: list[object], named: dict[str, object]) -> object:
     inside = _inside(given[0]) if len(given) == 1 else {}
+    if len(given) == 1 and not isinstance(inside, dict):
+        inside = _of_pairs(run, given[0])
     if len(given) > 1 or not isinstance(inside, dict):
         return Unknown("what a table is made of")
     return box("dict", {**inside, **named})
+
+
+def _of_pairs(run: Run, value: object) -> object:
+    pairs = []
+    for item in run.steps(value):
+        pair = run.items(item)
+        if pair is None or len(pair) != 2:
+            return Unknown("what a table is made of")
+        pairs.append((pair[0][1], pair[1][1]))
+    return _inside(operations.written(pairs, "dict"))
 
 
 def _range(run: Run, given: list[object], named: dict[str, object]) -> object:
@@ -153,14 +164,14 @@ def _descriptor(kind: str) -> Native:
 
 
 def _next(run: Run, given: list[object], named: dict[str, object]) -> object:
-    """The next value of an iterator; of one that is at its end, what is said for that."""
-    fits = bool(given) and isinstance(given[0], Box) and given[0].kind == "iterator"
-    items = _inside(given[0]) if fits and not isinstance(operations.entries(given[0]), Unknown) else None
-    if not isinstance(items, tuple) or len(given) > 2 or named or (not items and len(given) < 2):
+    if named or len(given) not in (1, 2):
         return Unknown("what next gives is not known")
-    if items:
-        run.change(given[0], items[1:])
-    return items[0] if items else given[1]
+    return run.following(given[0], given[1] if len(given) == 2 else ABSENT)
+
+
+def _run_to_its_end(run: Run, given: list[object], named: dict[str, object]) -> object:
+    """``asyncio.run`` (https://docs.python.org/3/library/asyncio-runner.html#asyncio.run)."""
+    return run.awaited(given[0]) if len(given) == 1 and not named else Unknown("what is waited for")
 
 
 def _nothing(run: Run, given: list[object], named: dict[str, object]) -> object:
@@ -171,7 +182,7 @@ _PLAIN = (str, int, float, bool, type(None))
 NATIVES: Mapping[str, Native] = {
     **library.BUILTINS, "super": _super, "len": _len, "str": _str, "repr": _repr, "bool": _bool, "list": _made("list"), "tuple": _made("tuple"),
     "set": _made("set"), "dict": _dict, "range": _range, "isinstance": _isinstance, "callable": _callable, "getattr": _getattr, "hasattr": _hasattr,
-    "print": _nothing, "next": _next, "property": _descriptor("property"), "staticmethod": _descriptor("static"),
+    "print": _nothing, "next": _next, "asyncio.run": _run_to_its_end, "property": _descriptor("property"), "staticmethod": _descriptor("static"),
     "classmethod": _descriptor("class"), **dict.fromkeys(_ANYTHING, _anything),
 }  # fmt: skip
 

@@ -12,8 +12,6 @@ _PLAIN = str | int | float | bool | tuple | None  # type: ignore[type-arg]
 
 
 def truth(value: object) -> bool | Unknown:
-    if isinstance(value, Box) and value.kind == "iterator":
-        return True
     if isinstance(value, Box) and value.kind == "view":
         found = entries(value)
         return found if isinstance(found, Unknown) else bool(found)
@@ -26,8 +24,8 @@ def truth(value: object) -> bool | Unknown:
 
 
 def is_lazy(value: object) -> bool:
-    """Whether a value gives items that stand elsewhere: an iterator, a range, a view of a table."""
-    return isinstance(value, Box) and value.kind in ("iterator", "view")
+    """Whether a value shows items that stand elsewhere: a range, a view of a table."""
+    return isinstance(value, Box) and value.kind == "view"
 
 
 def text(value: object) -> str | Unknown:
@@ -37,7 +35,7 @@ def text(value: object) -> str | Unknown:
 def shown(value: object, depth: int = 0) -> str | Unknown:
     """A value as ``repr`` writes it."""
     if isinstance(value, Unknown) or is_lazy(value):
-        return Unknown(value.why if isinstance(value, Unknown) else "an iterator or view as a text")
+        return Unknown(value.why if isinstance(value, Unknown) else "a view as a text")
     if isinstance(value, str | int | float | bool | None):
         return repr(value)
     inside = value.value if isinstance(value, Box) else value
@@ -189,8 +187,8 @@ def _keys(value: object) -> list[object]:
 def _within(item_: object, holder: object) -> object:
     if is_lazy(holder):
         found = entries(holder)
-        if isinstance(found, Unknown) or (isinstance(holder, Box) and holder.kind == "iterator"):
-            return Unknown("whether an iterator comes to something")
+        if isinstance(found, Unknown):
+            return found
         holder = tuple(each for _, each in found)
     inside = holder.value if isinstance(holder, Box) else holder
     if isinstance(inside, str):

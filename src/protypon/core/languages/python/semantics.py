@@ -26,6 +26,6 @@ def fitted(value: object, parts: list[str], strict: bool) -> object:
 
 
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "contract", "entries", "fitted", "is_own", "item", "operate", "own", "text", "truth",
-    "with_item", "without_item", "written",
+    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "contract", "entries", "fitted", "is_own", "item", "operate", "own",
+    "text", "truth", "with_item", "without_item", "written",
 ]  # fmt: skip

@@ -1,0 +1,190 @@
+"""Going through values: lists, tables, generators, and objects that say themselves how."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from functools import partial
+
+from protypon.core.analysis import classes, objects, streams
+from protypon.core.analysis.control import Leaving
+from protypon.core.analysis.machine import Frame, Machine
+from protypon.core.analysis.streams import Row, Uncounted
+from protypon.core.analysis.values import Closure, Stream, Thing
+from protypon.core.languages.values import Alias, Box, Failure, Unknown
+
+MOST = 1000
+"""So many values are told apart."""
+ASKED = ("current", "__iter__", "getIterator", "__next__")
+
+
+def steps(m: Machine, over: object, frame: Frame, keyed: bool = False) -> Iterator[Row]:
+    """Keys and items, each worked out when it is asked for. Raises :class:`Uncounted` where nobody knows how it goes on."""
+    return _bounded(_steps(m, over, frame, keyed))
+
+
+def _bounded(rows: Iterator[Row]) -> Iterator[Row]:
+    for number, row in enumerate(rows):
+        if number >= MOST:
+            raise Uncounted("a loop with very many turns")
+        yield row
+
+
+def items(m: Machine, over: object, frame: Frame, keyed: bool = False) -> list[Row] | Unknown:
+    """All of them at once."""
+    if not isinstance(over, Stream | Thing):
+        return frame.file.semantics.entries(over)
+    try:
+        return list(steps(m, over, frame, keyed))
+    except Uncounted as uncounted:
+        m.follow.may_be_called(m, ASKED)
+        m.control.may_raise(uncounted.why)
+        return Unknown(uncounted.why)
+
+
+def _steps(m: Machine, over: object, frame: Frame, keyed: bool) -> Iterator[Row]:
+    if isinstance(over, Stream):
+        return streams.rows(m, over, frame.file.semantics.COPIES)
+    if isinstance(over, Thing):
+        return (_php_object if frame.file.semantics.COPIES else _python_object)(m, over, frame, keyed)
+    if isinstance(over, Box):
+        return _shared(m, over, frame)
+    if isinstance(over, int | float | None) and not frame.file.semantics.COPIES:
+        m.settled(Failure("TypeError"))
+    entries = frame.file.semantics.entries(over)
+    if isinstance(entries, Unknown) or len(entries) > MOST:
+        return _uncounted(entries.why if isinstance(entries, Unknown) else "a loop with very many turns")
+    return ((key, item.value if isinstance(item, Alias) else item) for key, item in entries)
+
+
+def _uncounted(why: str) -> Iterator[Row]:
+    raise Uncounted(why)
+    yield
+
+
+def _shared(m: Machine, over: Box, frame: Frame) -> Iterator[Row]:
+    """A list that may be changed meanwhile (https://docs.python.org/3/reference/compound_stmts.html#the-for-statement)."""
+    if over.kind != "list":
+        yield from _table(m, over, frame)
+        return
+    number = 0
+    if isinstance(over.value, list) and len(over.value) > MOST:
+        raise Uncounted("a loop with very many turns")
+    while True:
+        inside = over.value
+        if not isinstance(inside, list):
+            raise Uncounted(inside.why if isinstance(inside, Unknown) else "a list that is not known")
+        if number >= len(inside):
+            return
+        yield number, inside[number]
+        number += 1
+
+
+def _table(m: Machine, over: Box, frame: Frame) -> Iterator[Row]:
+    """A table whose keys change meanwhile: the language notices if there are more or fewer of them."""
+    entries = frame.file.semantics.entries(over)
+    if isinstance(entries, Unknown):
+        raise Uncounted(entries.why)
+    for row in entries:
+        now = frame.file.semantics.entries(over)
+        if isinstance(now, Unknown):
+            raise Uncounted("a loop over what it changes")
+        if over.kind == "dict" and len(now) != len(entries):
+            m.settled(Failure("RuntimeError"))
+        if [key for _, key in now] != [key for _, key in entries] and over.kind == "dict":
+            raise Uncounted("a loop over what it changes")
+        yield row
+    now = frame.file.semantics.entries(over)
+    if isinstance(now, Unknown) or (over.kind == "dict" and len(now) != len(entries)):
+        if not isinstance(now, Unknown):
+            m.settled(Failure("RuntimeError"))
+        raise Uncounted("a loop over what it changes")
+
+
+# Objects that say how
+
+
+def _php_object(m: Machine, over: Thing, frame: Frame, keyed: bool) -> Iterator[Row]:
+    """PHP manual, Iterator, IteratorAggregate, Object Iteration."""
+    held = objects.held_items(over)
+    if held is not None:
+        yield from _steps(m, held, frame, keyed)
+        return
+    if isinstance(classes.method(m, over.cls, "getIterator"), Closure):
+        yield from _steps(m, objects.call_method(m, over, "getIterator", []), frame, keyed)
+        return
+    if not isinstance(classes.method(m, over.cls, "current"), Closure):
+        yield from _seen(m, over, frame)
+        return
+    objects.call_method(m, over, "rewind", [])
+    while True:
+        more = m.truth(objects.call_method(m, over, "valid", []), frame)
+        if isinstance(more, Unknown):
+            raise Uncounted(more.why)
+        if not more:
+            return
+        item = objects.call_method(m, over, "current", [])
+        key = objects.call_method(m, over, "key", []) if keyed else Unknown("a key that is not asked for")
+        yield key, item
+        objects.call_method(m, over, "next", [])
+
+
+def _seen(m: Machine, over: Thing, frame: Frame) -> Iterator[Row]:
+    """The attributes of an object that has no way of its own, as far as they can be seen."""
+    cls = classes.find(m, over.cls)
+    if (
+        "" in over.lost
+        or (cls is None and over.cls != "stdClass")
+        or (cls is not None and classes.ancestry(m, cls).open)
+    ):
+        raise Uncounted("an object that is gone through")
+    for key, value in list(over.values.items()):
+        if cls is None or not objects.is_hidden(m, cls, str(key), frame):
+            yield key, value.value if isinstance(value, Alias) else value
+
+
+def _python_object(m: Machine, over: Thing, frame: Frame, keyed: bool) -> Iterator[Row]:
+    """``__iter__`` and ``__next__`` (https://docs.python.org/3/library/stdtypes.html#iterator-types), or items by number."""
+    if isinstance(classes.method(m, over.cls, "__iter__"), Closure):
+        found = objects.call_method(m, over, "__iter__", [])
+        return until_it_stops(m, found) if isinstance(found, Thing) else _steps(m, found, frame, keyed)
+    if isinstance(classes.method(m, over.cls, "__getitem__"), Closure):
+        return _until(m, lambda number: objects.call_method(m, over, "__getitem__", [number]), "IndexError")
+    return _uncounted("an object that is gone through")
+
+
+def until_it_stops(m: Machine, over: Thing) -> Iterator[Row]:
+    """What ``__next__`` gives, until it raises the error that says that there is no more."""
+    return _until(m, lambda number: objects.call_method(m, over, "__next__", []), "StopIteration")
+
+
+def _until(m: Machine, ask: Callable[[int], object], end: str) -> Iterator[Row]:
+    number = 0
+    while True:
+        found, error = attempted(m, partial(ask, number))
+        if error is not None:
+            if isinstance(error, Thing) and classes.is_a(m, error, end) is True:
+                return
+            raise Uncounted("an error that ends a loop, or does not")
+        yield number, found
+        number += 1
+
+
+def attempted(m: Machine, run: Callable[[], object]) -> tuple[object, object | None]:
+    """What something gives, or the error that it certainly raises. Raises :class:`Uncounted` where it may do either."""
+    token, depth = object(), len(m.control.tries)
+    m.control.tries.append(token)
+    found: object = None
+    error: object | None = None
+    try:
+        found = run()
+    except Leaving as leaving:
+        if leaving.target is not token:
+            if not m.control.waiting(token):
+                raise
+            m.control.put_by(leaving, "an error is raised or not")
+        error = leaving.value
+    finally:
+        del m.control.tries[depth:]
+    if m.control.arrive(token, True):
+        raise Uncounted("an error is raised or not")
+    return found, error
