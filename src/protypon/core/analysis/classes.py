@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import NamedTuple
 
+from msgspec.structs import replace as msgspec_replace
+
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.state import Halted
 from protypon.core.analysis.values import ClassValue, Closure, OwnClass, Stream, Thing
@@ -150,6 +152,10 @@ def lookup(m: Machine, cls: ClassValue, name: object, kinds: tuple[str, ...]) ->
         member = own_member(each, name, kinds)
         if member is not None:
             return ClassMember(each, member)
+        if each.node.adapted and "method" in kinds:
+            found = _adapted(m, each, name)
+            if found is not None:
+                return found
         if each.node.unclear:
             return Unknown(each.node.unclear)
     for face in faces(m, line.classes) if "constant" in kinds else ():
@@ -157,6 +163,44 @@ def lookup(m: Machine, cls: ClassValue, name: object, kinds: tuple[str, ...]) ->
         if member is not None:
             return ClassMember(face, member)
     return Unknown(line.open) if line.open else None
+
+
+def _adapted(m: Machine, cls: ClassValue, name: str) -> ClassMember | None:
+    """What a class makes of the methods of its traits (PHP manual, Traits, Conflict Resolution, Changing Method Visibility)."""
+    for row in cls.node.adapted:
+        if name.lower() != (row.alias or row.method).lower():
+            continue
+        for trait in [row.trait] if row.trait else cls.node.traits:
+            owner = find(m, trait)
+            member = own_member(owner, row.method, ("method",)) if owner is not None else None
+            if owner is not None and isinstance(member, Function):
+                return ClassMember(owner, _with_visibility(member, row.visibility))
+    return None
+
+
+def _with_visibility(method: Function, visibility: str) -> Function:
+    if not visibility:
+        return method
+    others = tuple(word for word in method.modifiers if word not in ("public", "protected", "private"))
+    return msgspec_replace(method, modifiers=(visibility, *others))
+
+
+def user_of(m: Machine, cls: ClassValue, trait: ClassValue) -> ClassValue:
+    """The class of a line that uses a trait, itself or by another trait: what stands in the trait counts as its own."""
+    for each in ancestry(m, cls).classes:
+        if each.node.kind != "trait" and _uses(m, each, trait):
+            return each
+    return cls
+
+
+def _uses(m: Machine, cls: ClassValue, trait: ClassValue) -> bool:
+    waiting, seen = list(cls.node.traits), 0
+    while waiting and seen < MOST_BASES:
+        found, seen = find(m, waiting.pop()), seen + 1
+        if found is trait:
+            return True
+        waiting += found.node.traits if found is not None else ()
+    return False
 
 
 def faces(m: Machine, classes: list[ClassValue]) -> list[ClassValue]:
@@ -218,11 +262,7 @@ def _method(m: Machine, cls: object, name: object, frame: Frame | None) -> Closu
     if not isinstance(found, ClassMember):
         return found
     assert isinstance(found.member, Function)
-    owner = cls if found.owner.node.kind == "trait" else found.owner
-    if found.owner.node.kind == "trait":
-        owner = next(
-            (c for c in ancestry(m, cls).classes if found.owner.name.lower() in map(str.lower, c.node.traits)), cls
-        )
+    owner = user_of(m, cls, found.owner) if found.owner.node.kind == "trait" else found.owner
     return Closure(found.member, found.owner.file, None, None, owner.name, cls.name)
 
 

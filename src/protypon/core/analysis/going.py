@@ -17,9 +17,12 @@ MOST = 1000
 ASKED = ("current", "__iter__", "getIterator", "__next__")
 
 
-def steps(m: Machine, over: object, frame: Frame, keyed: bool = False) -> Iterator[Row]:
-    """Keys and items, each worked out when it is asked for. Raises :class:`Uncounted` where nobody knows how it goes on."""
-    return _bounded(_steps(m, over, frame, keyed))
+def steps(m: Machine, over: object, frame: Frame, keyed: bool = False, to_the_end: bool = False) -> Iterator[Row]:
+    """Keys and items, each worked out when it is asked for. Raises :class:`Uncounted` where nobody knows how it goes on.
+
+    ``to_the_end``: who asks goes on to the end, or says that a generator is left (:func:`streams.left`).
+    """
+    return _bounded(_steps(m, over, frame, keyed, to_the_end))
 
 
 def _bounded(rows: Iterator[Row]) -> Iterator[Row]:
@@ -34,16 +37,19 @@ def items(m: Machine, over: object, frame: Frame, keyed: bool = False) -> list[R
     if not isinstance(over, Stream | Thing):
         return frame.file.semantics.entries(over)
     try:
-        return list(steps(m, over, frame, keyed))
+        return list(steps(m, over, frame, keyed, True))
+    except Leaving:
+        streams.left(m, over)
+        raise
     except Uncounted as uncounted:
         m.follow.may_be_called(m, ASKED)
         m.control.may_raise(uncounted.why)
         return Unknown(uncounted.why)
 
 
-def _steps(m: Machine, over: object, frame: Frame, keyed: bool) -> Iterator[Row]:
+def _steps(m: Machine, over: object, frame: Frame, keyed: bool, to_the_end: bool = False) -> Iterator[Row]:
     if isinstance(over, Stream):
-        return streams.rows(m, over, frame.file.semantics.COPIES)
+        return streams.rows(m, over, frame.file.semantics.COPIES, to_the_end)
     if isinstance(over, Thing):
         return (_php_object if frame.file.semantics.COPIES else _python_object)(m, over, frame, keyed)
     if isinstance(over, Box):

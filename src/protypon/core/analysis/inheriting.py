@@ -68,7 +68,8 @@ def _misfits(m: Machine, cls: ClassValue) -> Iterator[Misfit]:
     if base is not None:
         yield from _against(m, cls, base)
     yield from _contracts(m, cls)
-    traits = [found for name in cls.node.traits if (found := find(m, name)) is not None]
+    adapted = cls.node.adapted
+    traits = [] if adapted else [found for name in cls.node.traits if (found := find(m, name)) is not None]
     for other in (*traits, *_interfaces(m, [cls])):
         yield from _asked_for(m, cls, other)
     yield from _left_abstract(m, cls)
@@ -156,7 +157,7 @@ def _bare(member: Function | Member) -> str:
 def _own_methods(m: Machine, cls: ClassValue) -> Iterator[Has]:
     """The methods of a class and its traits; its own go before those. What a trait only names is none."""
     seen = set[str]()
-    traits = [t for name in cls.node.traits if (t := find(m, name)) is not None]
+    traits = [] if cls.node.adapted else [t for name in cls.node.traits if (t := find(m, name)) is not None]
     for each in (cls, *traits):
         for number in each.node.methods:
             function = each.file.code.functions[number]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from protypon.core.analysis import functions, going, streams
+from protypon.core.analysis.control import Leaving
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import (
     assign,
@@ -135,7 +136,10 @@ def comprehended(m: Machine, node: Comprehend, frame: Frame) -> object:
     turns = Turns(m, node, inside, frame, give)
     m.frames.append(inside)
     try:
-        turns.run(0, going.steps(m, over, inside))
+        turns.run(0, going.steps(m, over, inside, False, frame.body is None))
+    except Leaving:
+        streams.left(m, over)
+        raise
     finally:
         m.frames.pop()
     if turns.unknown is not None:

@@ -43,7 +43,7 @@ def each(m: Machine, statement: Each, frame: Frame) -> None:
 
 def _counted(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, over: object) -> None:
     """Turn by turn; from where it can't be known whether and with what it goes on, any number of turns."""
-    rows = going.steps(m, over, frame, statement.key is not None)
+    rows = going.steps(m, over, frame, statement.key is not None, frame.body is None)
     while True:
         try:
             row = next(rows, None)

@@ -452,13 +452,13 @@ class Machine:
         """A list whose items are arguments; of what is not known, any number of them."""
         value = self.value(part.parts[0], frame)  # type: ignore[union-attr]
         inside = value.value if isinstance(value, Box) else value
-        if isinstance(inside, dict) and inside and all(isinstance(key, str) for key in inside) and part.op != "*":  # type: ignore[union-attr]
-            named.update({str(key): item for key, item in inside.items()})
+        copies = frame.file.semantics.COPIES
+        if isinstance(inside, dict) and (copies or part.op == "**"):  # type: ignore[union-attr]
+            named.update({key: item for key, item in inside.items() if isinstance(key, str)})
+            given += [item for key, item in inside.items() if not isinstance(key, str)]
             return
-        entries = self.follow.every(self, value, frame)
-        if isinstance(entries, Unknown) or (
-            frame.file.semantics.COPIES and any(isinstance(k, str) for k, _ in entries)
-        ):
+        entries = self.follow.every(self, value, frame) if part.op == "*" else Unknown("a table that is spread")  # type: ignore[union-attr]
+        if isinstance(entries, Unknown) or (copies and any(isinstance(key, str) for key, _ in entries)):
             given.append(MANY)
         else:
             given += [item for _, item in entries]

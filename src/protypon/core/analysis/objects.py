@@ -16,6 +16,7 @@ from protypon.core.analysis.classes import (
     method,
     own_bases,
     own_member,
+    user_of,
     with_class,
 )
 from protypon.core.analysis.machine import Frame, Machine
@@ -377,14 +378,13 @@ def _static_home(m: Machine, owner: ClassValue, key: str) -> dict[object, object
     found = lookup(m, owner, key, ("static",))
     if not isinstance(found, ClassMember):
         return Unknown(f"{owner.name}::${key} is not known") if found is None else found
-    statics = found.owner.statics
+    owner = user_of(m, owner, found.owner) if found.owner.node.kind == "trait" else found.owner
+    statics = owner.statics
     if "" in statics:
         return Unknown(str(statics[""]))
-    if found.owner.node.kind == "trait":
-        return Unknown("a static property of a trait")
     if key not in statics:
         assert isinstance(found.member, Member)
-        first = _in_class(m, found.owner, found.member.value) if found.member.value is not None else None
+        first = _in_class(m, owner, found.member.value) if found.member.value is not None else None
         m.write(statics, key, first)
     return statics
 

@@ -69,7 +69,7 @@ class ItemSlot:
                 if isinstance(held, Alias):
                     write_through(m, held, value)
                     return
-            made = semantics.with_item(None if holder is ABSENT else holder, self.key, value)
+            made = m.settled(semantics.with_item(None if holder is ABSENT else holder, self.key, value))
             if isinstance(made, Unknown):
                 m.control.may_raise("an item of what has none")
             self.base.set(bounded(made) if isinstance(value, list | dict) else made)
@@ -284,6 +284,9 @@ def _constant(m: Machine, name: str, frame: Frame) -> object:
         if each in m.state.constants:
             return m.state.constants[each]
     if frame.file.semantics.SIGN:
+        own = frame.file.semantics.constant(name.rpartition("\\")[2])
+        if own is not ABSENT:
+            return own
         m.unsupplied("constant", name)
     return foreign(f"{name.rpartition(chr(92))[2]} is not known")
 

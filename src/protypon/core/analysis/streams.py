@@ -246,7 +246,9 @@ def spare(m: Machine, stream: Stream) -> None:
 def left(m: Machine, stream: object) -> None:
     """A loop over it is broken off: where something is to be done in any case, that is done when nobody has it any more."""
     if isinstance(stream, Stream) and "guarded" in stream.slots and "over" not in stream.slots:
-        lose(m, stream, "what a generator does in any case is done at any time")
+        why = "what a generator does in any case is done when nobody has it any more"
+        m.out_of_order = m.out_of_order or why
+        lose(m, stream, why)
 
 
 def give(m: Machine, node: Yield, frame: Frame) -> object:
@@ -294,6 +296,7 @@ def _all(m: Machine, inner: object, frame: Frame) -> object:
     while row is not None:
         if isinstance(row, Unknown):
             m.control.leave("lost", body.stream, body.stream)
+        left(m, inner)
         _guard(m, body, frame)
         number = body.number
         sent = body.give(row[0], row[1])
@@ -317,8 +320,11 @@ def current(m: Machine, stream: Stream) -> Row | Unknown | None:
     return row[0], row[1]
 
 
-def rows(m: Machine, stream: Stream, copies: bool) -> Iterator[Row]:
-    """All values, one after the other. PHP begins at the one at which it stands, but not behind the first."""
+def rows(m: Machine, stream: Stream, copies: bool, to_the_end: bool) -> Iterator[Row]:
+    """All values, one after the other. PHP begins at the one at which it stands, but not behind the first.
+
+    ``to_the_end``: who asks goes on to the end, or says that it is :func:`left`.
+    """
     if not copies:
         while True:
             row = advance(m, stream)
@@ -326,6 +332,8 @@ def rows(m: Machine, stream: Stream, copies: bool) -> Iterator[Row]:
                 raise Uncounted(row.why)
             if row is None:
                 return
+            if not to_the_end:
+                left(m, stream)
             yield row
     if _count(stream) > 1 or ("over" in stream.slots and "lost" not in stream.slots):
         raise_error(m, "Exception")
@@ -333,6 +341,8 @@ def rows(m: Machine, stream: Stream, copies: bool) -> Iterator[Row]:
     while row is not None:
         if isinstance(row, Unknown):
             raise Uncounted(row.why)
+        if not to_the_end:
+            left(m, stream)
         yield row
         row = advance(m, stream)
 
@@ -341,8 +351,7 @@ def ask(m: Machine, stream: Stream, name: str, given: list[object]) -> object:
     """A method of a generator (PHP manual, Generator; https://docs.python.org/3/reference/expressions.html#generator-iterator-methods)."""
     copies = m.frames[-1].file.semantics.COPIES
     found = (_asked_php if copies else _asked_python)(m, stream, name.lower() if copies else name, given)
-    if "guarded" in stream.slots and "over" not in stream.slots:
-        lose(m, stream, "what a generator does in any case is done at any time")
+    left(m, stream)
     return found
 
 
@@ -391,6 +400,7 @@ def _asked_python(m: Machine, stream: Stream, name: str, given: list[object]) ->
 def following(m: Machine, stream: Stream, otherwise: object, sent: Sent = NOTHING) -> object:
     """``next(x)``: the next value, or at the end what is said for that (ABSENT: an error)."""
     row = advance(m, stream, sent)
+    left(m, stream)
     if isinstance(row, Unknown):
         return row
     if row is None:

@@ -423,6 +423,19 @@ class Member(_Node, frozen=True, tag="member"):
     tag: ClassVar[str] = "member"
 
 
+class Adapted(_Node, frozen=True, tag="adapted"):
+    """What a class makes of a method of its traits: another name or visibility for it, or that it goes before those of other traits."""
+
+    trait: str
+    """Empty: whichever has the method."""
+    method: str
+    alias: str = ""
+    visibility: str = ""
+    before: tuple[str, ...] = ()
+    """Traits whose method of that name is passed over."""
+    tag: ClassVar[str] = "adapted"
+
+
 class Class(_Node, frozen=True, tag="class"):
     """One class, interface, trait or enumeration."""
 
@@ -446,6 +459,7 @@ class Class(_Node, frozen=True, tag="class"):
     """Why not all of its members are known."""
     modifiers: tuple[str, ...] = ()
     """``abstract``, ``final``, ``readonly``."""
+    adapted: tuple[Adapted, ...] = ()
     tag: ClassVar[str] = "class"
 
 

@@ -171,6 +171,10 @@ class Semantics(Protocol):
     """Methods of its lists, tables and texts, likewise; what they are called on comes first."""
 
     @staticmethod
+    def constant(name: str) -> object:
+        """What a constant of the language is; ABSENT where it has none of that name, or it is not the same everywhere."""
+
+    @staticmethod
     def is_own(name: str) -> bool:
         """Whether a function of that name may come with the language itself."""
 

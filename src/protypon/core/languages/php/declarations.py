@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from protypon.core.languages.code import Class, Do, Function, Invoke, Lit, Member, Param, Return, Statement, anything
+from protypon.core.languages.code import Adapted, Class, Do, Function, Invoke, Lit, Member, Param, Return, Statement, anything
 from protypon.core.languages.php.expressions import EXPRESSIONS, arguments
 from protypon.core.languages.php.names import PhpReader
 from protypon.core.languages.php.statements import STATEMENTS, block
@@ -41,6 +41,7 @@ class PhpFile(PhpReader):
         number = len(self.functions)
         self.functions.append(None)
         outer, self.generates = self.generates, False
+        outer_name, self.named = self.named, name or None
         params = _params(self, field(node, "parameters"))
         body = self._body(node)
         returns = field(node, "return_type")
@@ -52,7 +53,7 @@ class PhpFile(PhpReader):
             node.start_byte + self.shift, node.end_byte + self.shift, captured, (), self.generates, modifiers,
             _type(self, returns),
         )  # fmt: skip
-        self.generates = outer
+        self.generates, self.named = outer, outer_name
         return number
 
     def _body(self, node: Any) -> tuple[Statement, ...]:
@@ -147,6 +148,7 @@ class _Members:
         self.members: list[Member] = []
         self.methods: list[int] = []
         self.traits: list[str] = []
+        self.adapted: list[Adapted] = []
         self.unclear = ""
 
 
@@ -154,7 +156,8 @@ def read_class(r: PhpReader, node: Any, name: str, kind: str) -> int:
     """Read a class, interface, trait or enumeration, and return its number."""
     number = len(r.classes)
     r.classes.append(None)
-    outer, r.owner = r.owner, name
+    outer, outer_kind = r.owner, r.owner_kind
+    r.owner, r.owner_kind = name, kind
     bases, interfaces = _named(r, node, "base_clause"), _named(r, node, "class_interface_clause")
     if kind == "interface":
         bases, interfaces = (), bases
@@ -167,8 +170,9 @@ def read_class(r: PhpReader, node: Any, name: str, kind: str) -> int:
     r.classes[number] = Class(
         name, kind, bases, tuple(found.members), tuple(found.methods), line_of(node), node.end_point[0] + 1, node.start_byte + r.shift,
         node.end_byte + r.shift, interfaces, tuple(found.traits), (), _marks(r, node), found.unclear, _modifiers(r, node),
+        tuple(found.adapted),
     )  # fmt: skip
-    r.owner = outer
+    r.owner, r.owner_kind = outer, outer_kind
     return number
 
 
@@ -195,10 +199,22 @@ def _member(r: PhpReader, node: Any, found: _Members) -> None:
         found.members.append(Member("case", r.text(field(node, "name")), given, line))
     elif node.type == "use_declaration":
         found.traits += [r.class_name(n) for n in inner(node) if n.type in ("name", "qualified_name", "relative_name")]
-        if any(n.type == "use_list" and inner(n) for n in inner(node)):
-            found.unclear = found.unclear or f"line {line} renames or chooses methods of traits"
+        found.adapted += [_adapted(r, n) for each in inner(node) if each.type == "use_list" for n in inner(each)]
     else:
         found.unclear = found.unclear or f"line {line} can't be followed"
+
+
+def _adapted(r: PhpReader, node: Any) -> Adapted:
+    """``T::m as private n``, ``T::m insteadof U`` (Language Reference, Traits)."""
+    parts = inner(node)
+    first = parts[0]
+    trait, method = "", r.text(first)
+    if first.type == "class_constant_access_expression":
+        trait, method = r.class_name(inner(first)[0]), r.text(inner(first)[1])
+    if node.type == "use_instead_of_clause":
+        return Adapted(trait, method, "", "", tuple(r.class_name(n) for n in parts[1:]))
+    visibility = next((r.text(n).lower() for n in parts[1:] if n.type == "visibility_modifier"), "")
+    return Adapted(trait, method, next((r.text(n) for n in parts[1:] if n.type == "name"), ""), visibility)
 
 
 def _properties(r: PhpReader, node: Any, found: _Members) -> None:

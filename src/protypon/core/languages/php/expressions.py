@@ -255,6 +255,9 @@ def _static_method(r: PhpReader, node: Any) -> Expression:
         return _called(node, list_, Invoke(f"{owner.name}::{r.text(name)}", None, given, named, line, column))
     if name.type == "name":
         return _called(node, list_, Invoke(f"::{r.text(name)}", owner, given, named, line, column))
+    if isinstance(owner, ClassName) and owner.name not in ("self", "parent", "static"):
+        pair = Items(((None, Lit(owner.name)), (None, r.expression(name))))
+        return _called(node, list_, Invoke("", pair, given, named, line, column))
     return r.unclear(node)
 
 
@@ -419,11 +422,22 @@ def _bare_name(r: PhpReader, node: Any) -> Expression:
             return Lit(line_of(node))
         case "__CLASS__":
             return Op("constant", (ClassName("self"), Lit("class"))) if r.owner else Lit("")
-        case "__FUNCTION__" | "__METHOD__" | "__TRAIT__" | "__PROPERTY__":
+        case "__FUNCTION__" | "__METHOD__":
+            known = r.named is not None
+            return Lit(_named_here(r, text.upper() == "__METHOD__")) if known else Opaque(text)
+        case "__TRAIT__":
+            return Lit(r.owner if r.owner_kind == "trait" else "")
+        case "__PROPERTY__":
             return Opaque(text)
         case "__DIR__" | "__FILE__":
             return Var(text.upper())
     return Var(r.constant_name(text))
+
+
+def _named_here(r: PhpReader, with_class: bool) -> str:
+    """The name of the function in which something stands; of a method, with its class or without."""
+    name = r.named or ""
+    return name if with_class else name.rpartition("::")[2]
 
 
 def _variable_by_name(r: PhpReader, node: Any) -> Expression:

@@ -13,6 +13,11 @@ class PhpReader(Reader):
     """A reader that knows its namespace and what was brought into the file."""
 
     namespace = ""
+    owner = ""
+    """The class in whose code it is."""
+    owner_kind = ""
+    named: str | None = ""
+    """The function in whose code it is; None in one without a name."""
 
     def __init__(self, source: bytes, grammar: Any) -> None:
         super().__init__(source, grammar)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
 from functools import lru_cache
 from pathlib import Path
@@ -29,6 +30,18 @@ def _row(words: list[str]) -> OwnFunction:
     rest = next((int(place[:-1]) for place in places if place.endswith("+")), None)
     changes = tuple(int(p) for p in places if not p.endswith("+"))
     return OwnFunction(changes, rest, "()" in words, ">" in words)
+
+
+@lru_cache(maxsize=1)
+def _constants() -> dict[str, object]:
+    rows = Path(__file__).with_name("constants.txt").read_text("utf-8").split("\n")
+    return {name: json.loads(value) for name, _, value in (row.partition(" ") for row in rows if row and row[0] != "#")}
+
+
+def constant(name: str) -> object:
+    if name.upper() in ("INF", "NAN"):
+        return float(name) if name.isupper() else ABSENT
+    return _constants().get(name, ABSENT)
 
 
 def is_own(name: str) -> bool:

@@ -6,7 +6,7 @@ import math
 import re
 from collections.abc import Callable
 
-from protypon.core.languages.values import ABSENT, MOST_VALUES, Failure, NumberedTable, Unknown, joined, known
+from protypon.core.languages.values import ABSENT, LONGEST_TEXT, MOST_VALUES, Failure, NumberedTable, Unknown, joined, known
 
 _NUMERIC = re.compile(r"[ \t\n\r\v\f]*([+-]?(?:\d+(\.\d*)?|(\.)\d+)([eE][+-]?\d+)?)[ \t\n\r\v\f]*")
 _LARGEST = (1 << 63) - 1
@@ -30,6 +30,8 @@ def text(value: object) -> str | Unknown:
         return "1" if value else ""
     if isinstance(value, int):
         return str(value)
+    if isinstance(value, list | dict):
+        return "Array"
     return _float_text(value) if isinstance(value, float) else Unknown("a value that is no text")
 
 
@@ -489,6 +491,8 @@ def _loose(pairs: list[tuple[object, object]]) -> object:
 def with_item(holder: object, key: object, value: object) -> object:
     if holder is None:
         holder = []
+    if isinstance(holder, str):
+        return _with_letter(holder, key, value)
     if not isinstance(holder, list | dict):
         return Unknown("an item of what is no table is set")
     if key is ABSENT and any(isinstance(k, int) and k < 0 for k in (holder if isinstance(holder, dict) else ())):
@@ -501,6 +505,21 @@ def with_item(holder: object, key: object, value: object) -> object:
     if len(items) > MOST_VALUES:
         return Unknown("a very large table")
     return table(items, max(number, found + 1) if isinstance(found, int) else number)
+
+
+def _with_letter(holder: str, key: object, value: object) -> object:
+    """``$s[0] = 'a'``: one letter of a text (Strings, String access and modification by character)."""
+    if key is ABSENT:
+        return Failure("Error")
+    first = text(value)
+    fits = isinstance(key, int) and not isinstance(key, bool) and holder.isascii() and isinstance(first, str)
+    if not fits or not isinstance(key, int) or not isinstance(first, str) or not first.isascii() or not first:
+        return Unknown("a letter of a text is set")
+    if key < -len(holder) or key > LONGEST_TEXT:
+        return Unknown("a letter of a text is set")
+    place = key + len(holder) if key < 0 else key
+    padded = holder.ljust(place)
+    return padded[:place] + first[0] + padded[place + 1 :]
 
 
 def without_item(holder: object, key: object) -> object:

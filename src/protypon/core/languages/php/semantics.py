@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from protypon.core.languages.php.classes import bases, contract
 from protypon.core.languages.php.conversion import fitted
-from protypon.core.languages.php.natives import METHODS, NATIVES, is_own, own
+from protypon.core.languages.php.natives import METHODS, NATIVES, constant, is_own, own
 from protypon.core.languages.php.operations import entries, item, operate, text, truth, with_item, without_item, written
 
 HOISTS = True
@@ -14,6 +14,6 @@ COPIES = True
 SIGN = "$"
 
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "contract", "entries", "fitted", "is_own", "item", "operate", "own",
+    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item", "operate", "own",
     "text", "truth", "with_item", "without_item", "written",
 ]  # fmt: skip

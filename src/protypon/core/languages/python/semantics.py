@@ -13,11 +13,17 @@ from protypon.core.languages.python.operations import (
     without_item,
     written,
 )
+from protypon.core.languages.values import ABSENT
 
 HOISTS = False
 FOLDS_CASE = False
 COPIES = False
 SIGN = ""
+
+
+def constant(name: str) -> object:
+    """It has none: what has a name is a variable."""
+    return ABSENT
 
 
 def fitted(value: object, parts: list[str], strict: bool) -> object:
@@ -26,6 +32,6 @@ def fitted(value: object, parts: list[str], strict: bool) -> object:
 
 
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "contract", "entries", "fitted", "is_own", "item", "operate", "own",
+    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item", "operate", "own",
     "text", "truth", "with_item", "without_item", "written",
 ]  # fmt: skip
