@@ -45,9 +45,9 @@ class Judged(NamedTuple):
     why: str = ""
 
 
-def read(language: str) -> list[tuple[str, str]]:
-    """The programs of a language, by name."""
-    text = (HERE / f"{language}.txt").read_text("utf-8")
+def read(language: str, which: str = "") -> list[tuple[str, str]]:
+    """The programs of a language, by name; or ``_further`` ones, about how things work together."""
+    text = (HERE / f"{language}{which}.txt").read_text("utf-8")
     rows = [part.partition("\n") for part in re.split(r"(?m)^=== ", text)[1:]]
     return [(name.strip(), whole(language, body)) for name, _, body in rows]
 

@@ -121,7 +121,9 @@ class RandomGenerators:
         if kind == 0:
             return f"for v in {made}:\n    {show}"
         if kind == 1:
-            return f"a = {made}\nfor v in a:\n    {show}\n    if box[0] > 1: break\nsay('left')\nfor v in a:\n    {show}"
+            return (
+                f"a = {made}\nfor v in a:\n    {show}\n    if box[0] > 1: break\nsay('left')\nfor v in a:\n    {show}"
+            )
         if kind == 2:
             return f"a = {made}\nb = {made}\nfor v, w in zip(a, b):\n    {show}"
         if kind == 3:
@@ -142,7 +144,9 @@ class RandomGenerators:
         if kind == 0:
             return f"foreach ({made} as $k => $v) {{ echo $k; {show} }}"
         if kind == 1:
-            return f"$a = {made}; foreach ($a as $v) {{ {show} if (Box::$n > 1) break; }} echo 'left'; while ($a->valid()) {{ $v = $a->current(); {show} $a->next(); }}"
+            return (
+                f"$a = {made}; foreach ($a as $v) {{ {show} if (Box::$n > 1) break; }} echo 'left'; {self._rest(show)}"
+            )
         if kind == 2:
             return f"$a = {made}; $b = {made}; while ($a->valid() && $b->valid()) {{ $v = $a->current(); {show} $b->next(); $a->next(); }}"
         if kind == 3:
@@ -153,4 +157,7 @@ class RandomGenerators:
             return f"echo count(iterator_to_array({made}, false)); $a = {made}; foreach ($a as $v) {{}} echo $a->getReturn();"
         if kind == 6:
             return f"$a = {made}; $a->next(); Box::$n++; $a->next(); $v = $a->valid() ? $a->current() : 'end'; {show}"
-        return f"$a = {made}; if (unknown()) {{ $a->next(); }} while ($a->valid()) {{ $v = $a->current(); {show} $a->next(); }}"
+        return f"$a = {made}; if (unknown()) {{ $a->next(); }} {self._rest(show)}"
+
+    def _rest(self, show: str) -> str:
+        return f"while ($a->valid()) {{ $v = $a->current(); {show} $a->next(); }}"

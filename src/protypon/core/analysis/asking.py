@@ -8,8 +8,18 @@ from typing import NoReturn
 from protypon.core.analysis import classes, going, objects, outside, purity, raising, streams
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import bind_name, read_name
-from protypon.core.analysis.values import Above, Bound, ClassValue, Closure, OwnClass, Stream, Thing
-from protypon.core.languages.values import ABSENT, Box, Unknown
+from protypon.core.analysis.values import (
+    Above,
+    Bound,
+    ClassValue,
+    Closure,
+    OwnCall,
+    OwnClass,
+    PlatformCall,
+    Stream,
+    Thing,
+)
+from protypon.core.languages.values import ABSENT, Alias, Box, Unknown
 
 
 class Asking:
@@ -83,6 +93,15 @@ class Asking:
         lists = tuple((s.slots, "value", s.value) for s in sources if isinstance(s, Box))
         return self.m.boxed(Box("view", {"value": tuple(items), "from": lists}))
 
+    def ask(self, value: object, name: str) -> object:
+        found = classes.method(self.m, value.cls, name) if isinstance(value, Thing) else None
+        if isinstance(found, Closure) and isinstance(value, Thing):
+            return objects.call_method(self.m, value, name, [])
+        return ABSENT
+
+    def reference(self, value: object) -> Alias:
+        return self.m.reference(value)
+
     def call_perhaps(self, target: object, why: str) -> None:
         self.m.hand_out([target], why, False)
 
@@ -107,11 +126,24 @@ class Asking:
     def is_callable(self, target: object) -> bool | Unknown:
         if isinstance(target, Unknown):
             return Unknown()
-        if self.m.closure_of(target)[0] is not None or isinstance(target, Closure | Bound | ClassValue):
+        if self.m.closure_of(target)[0] is not None or isinstance(
+            target, Closure | Bound | ClassValue | PlatformCall | OwnCall
+        ):
             return True
-        if isinstance(target, str):
-            return self.function_exists(target) if "::" not in target else Unknown()
+        if isinstance(target, str) and "::" not in target:
+            return self.function_exists(target)
+        pair = list(target.split("::", 1)) if isinstance(target, str) else target
+        if isinstance(pair, list) and len(pair) == 2 and isinstance(pair[1], str):
+            return self._has_for_all_names(pair[0])
         return False if isinstance(target, int | float | None) else Unknown()
+
+    def _has_for_all_names(self, on: object) -> bool | Unknown:
+        """Whether a class has a method for all names that it does not have."""
+        cls = classes.find(self.m, on.cls if isinstance(on, Thing) else on if isinstance(on, str) else "")
+        magic = "__call" if isinstance(on, Thing) else "__callStatic"
+        if cls is None or not cls.file.folds:
+            return Unknown()
+        return True if isinstance(classes.method(self.m, cls, magic), Closure) else Unknown()
 
     def function_exists(self, name: object) -> bool | Unknown:
         if not isinstance(name, str):
@@ -119,7 +151,7 @@ class Asking:
         found = self.m.state.functions.get(name.lstrip("\\").lower()) or self.m.state.functions.get(name)
         if found is not None:
             return Unknown(found.doubt) if found.doubt else True
-        if any(each.lower() == name.lower().lstrip("\\") for each in self.m.rules.functions):
+        if any(each.lower() == name.lower().lstrip("\\") for each in (*self.m.rules.functions, *self.m.rules.calls)):
             return True
         return self._elsewhere("function", name, self.m.is_own(name))
 

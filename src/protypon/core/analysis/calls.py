@@ -12,7 +12,7 @@ from protypon.core.analysis.asking import Asking
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine, by_role
 from protypon.core.analysis.places import Slot, place_of, read_name, referring
 from protypon.core.analysis.streams import Uncounted
-from protypon.core.analysis.values import AccessorOf, Bound, ClassValue, Closure, OwnClass, PlatformCall, Thing
+from protypon.core.analysis.values import AccessorOf, Bound, ClassValue, Closure, OwnCall, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import Expression, Function, Invoke, Op, Var, spreads
 from protypon.core.languages.semantics import LEFT, Changes, Native
 from protypon.core.languages.values import ABSENT, Alias, Box, Failure, Unknown, foreign
@@ -115,11 +115,13 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
     changing = own is not None and bool(own.changes or own.changes_from is not None)
     if (native is not None and not changing) or (own is not None and not changing):
         given, named = m.given(node, frame)
-        outside.asked_by_language(m, [*given, *named.values()], name)
+        found: object = LEFT
         if native is not None and not any(isinstance(value, AnyNumber) for value in given):
-            found = native_call(m, native, given, named, frame)
-            if found is not LEFT:
-                return found
+            found = _with_texts(m, name, native, given, named, frame)
+        if isinstance(found, Unknown):
+            outside.asked_by_language(m, [*given, *named.values()], name)
+        if found is not LEFT:
+            return found
         if own is not None and own.calls:
             m.hand_out([*given, *named.values()], name, False)
         if own is not None and own.prints and native is None:
@@ -133,6 +135,18 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
         if m.rules.output == "print":
             m.print(foreign(f"what {name} prints"))
     return _changing(m, node, name, own.changed if own is not None else lambda place: True, own is None, frame, native)
+
+
+def _with_texts(
+    m: Machine, name: str, native: Native, given: list[object], named: dict[str, object], frame: Frame
+) -> object:
+    """A function of the language; one that takes texts asks objects for theirs."""
+    asked = any(isinstance(value, Thing) for value in given) and frame.file.semantics.takes_texts(name)
+    if asked and all(
+        isinstance(classes.method(m, v.cls, "__toString"), Closure) for v in given if isinstance(v, Thing)
+    ):
+        given[:] = [m.text(value, frame) if isinstance(value, Thing) else value for value in given]
+    return native_call(m, native, given, named, frame)
 
 
 def native_call(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
@@ -168,7 +182,7 @@ def _changing(
             m._spread(part, given, {}, frame)
         elif frame.file.semantics.COPIES and changes(number) and _is_place(part):
             place = place_of(m, part, frame)
-            value = place.get()
+            value = place.get() if number == 0 or changes(0) else None
             given.append(None if value is ABSENT else value)
             places[number] = place
         else:
@@ -204,7 +218,7 @@ def called_value(m: Machine, value: object, node: Invoke, frame: Frame) -> objec
         return _new(m, value, node, frame)
     if isinstance(value, PlatformCall):
         return _invoked(m, replace(node, name=value.name, on=None), frame)
-    if isinstance(value, OwnClass):
+    if isinstance(value, OwnClass | OwnCall):
         return _outside(m, replace(node, name=value.name, on=None), frame)
     if isinstance(value, AccessorOf):
         given, _ = m.given(node, frame)
@@ -305,7 +319,7 @@ def call(m: Machine, target: object, given: list[object], named: dict[str, objec
         return objects.new(m, target, given, named, m.frames[-1])
     if isinstance(target, PlatformCall):
         return _platform_called(m, target.name, given, named)
-    if isinstance(target, OwnClass):
+    if isinstance(target, OwnClass | OwnCall):
         return _native_called(m, target.name, given, named)
     if isinstance(target, Unknown):
         return any_function(m, target, given, named)
@@ -325,7 +339,10 @@ def _native_called(m: Machine, name: str, given: list[object], named: dict[str, 
     frame = m.frames[-1]
     native = frame.file.semantics.NATIVES.get(name.lower() if frame.file.folds else name)
     if native is not None:
-        return native_call(m, native, given, named, frame)
+        found = _with_texts(m, name, native, list(given), named, frame)
+        if isinstance(found, Unknown):
+            outside.asked_by_language(m, [*given, *named.values()], name)
+        return found
     own = frame.file.semantics.own(name)
     if m.rules.calls.get(name.lstrip("\\")) is not None:
         return _platform_called(m, name.lstrip("\\"), given, named)

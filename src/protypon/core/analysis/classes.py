@@ -259,11 +259,27 @@ def _method(m: Machine, cls: object, name: object, frame: Frame | None) -> Closu
         return with_class(member, cls.name) if isinstance(member, Closure) else (None if member is None else Unknown())
     private = _private(m, cls, name, frame)
     found = private or lookup(m, cls, name, ("method",))
+    if isinstance(found, Unknown) and isinstance(name, str) and _is_error(m, cls) and name.lower() not in ERROR_METHODS:
+        return None
     if not isinstance(found, ClassMember):
         return found
     assert isinstance(found.member, Function)
     owner = user_of(m, cls, found.owner) if found.owner.node.kind == "trait" else found.owner
     return Closure(found.member, found.owner.file, None, None, owner.name, cls.name)
+
+
+ERROR_METHODS = frozenset(
+    ("getmessage", "getcode", "getfile", "getline", "gettrace", "getprevious", "gettraceasstring", "getseverity",
+     "__construct", "__tostring", "__wakeup", "__clone")
+)  # fmt: skip
+"""All methods of the errors that come with PHP (https://www.php.net/manual/en/class.exception.php, …/class.error.php)."""
+
+
+def _is_error(m: Machine, cls: ClassValue) -> bool:
+    """Whether all that a class has from elsewhere it has from errors of the language, or from interfaces."""
+    line = ancestry(m, cls)
+    outside = [name for each in line.classes for name in each.node.bases if find(m, name) is None]
+    return not line.strange and bool(outside) and all("Throwable" in (own_bases(m, name) or ()) for name in outside)
 
 
 def with_class(closure: Closure, static: str) -> Closure:

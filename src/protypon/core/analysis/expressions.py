@@ -23,7 +23,7 @@ from protypon.core.analysis.places import (
     referring,
 )
 from protypon.core.analysis.raising import raise_value
-from protypon.core.analysis.values import ClassValue, Closure, OwnClass, PlatformCall, Thing
+from protypon.core.analysis.values import ClassValue, Closure, OwnCall, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import (
     Assignment,
     ClassName,
@@ -212,10 +212,19 @@ def _on_objects(m: Machine, op: str, values: list[object], frame: Frame) -> obje
         if op == "not":
             test = m.truth(values[0], frame)
             return test if isinstance(test, Unknown) else not test
+        if op in COMPARED and any(isinstance(value, str) for value in values):
+            values = [m.text(value, frame) if _has_text(m, value) else value for value in values]
         return m.operated(op, values, frame)
     m.hand_out(values, f"the operation {op}")
     m.control.may_raise("an operation on objects")
     return Unknown("an operation on objects")
+
+
+COMPARED = frozenset({"==", "!=", "<", ">", "<=", ">=", "<=>"})
+
+
+def _has_text(m: Machine, value: object) -> bool:
+    return isinstance(value, Thing) and isinstance(classes.method(m, value.cls, "__toString"), Closure)
 
 
 def _condition(m: Machine, test: Expression, one: Expression, other: Expression, frame: Frame) -> object:
@@ -338,6 +347,9 @@ def _handle(m: Machine, node: Expression, frame: Frame) -> object:
         found, this = calls.function_named(m, node.name), None
         if found is None and m.rules.called(node.name) is not None:
             return PlatformCall(node.name.rpartition("\\")[2])
+        bare = node.name.rpartition("\\")[2]
+        if found is None and frame.file.semantics.own(bare) is not None:
+            return OwnCall(bare)
     elif node.name:
         this = m.value(node.on, frame)
         found = classes.method(m, this.cls, node.name, frame) if isinstance(this, Thing) else None

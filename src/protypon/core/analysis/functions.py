@@ -32,7 +32,12 @@ def bind(m: Machine, closure: Closure, given: list[object], named: dict[str, obj
         value = _given(m, param, rest, named, frame, many is not None, closure.defaults or {})
         values[param.name] = value
         if param.promoted and isinstance(frame.this, Thing):
-            m.write(frame.this.values, param.name.lstrip("$"), value.value if isinstance(value, Alias) else value)
+            bare = param.name.lstrip("$")
+            m.write(
+                frame.this.values,
+                objects.kept_as(m, frame.this, bare, frame),
+                value.value if isinstance(value, Alias) else value,
+            )
     if not closure.file.hoists and many is None and (rest or _strange(function, named)):
         m.settled(Failure("TypeError"))
 

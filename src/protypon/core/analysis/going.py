@@ -144,7 +144,7 @@ def _seen(m: Machine, over: Thing, frame: Frame) -> Iterator[Row]:
     ):
         raise Uncounted("an object that is gone through")
     for key, value in list(over.values.items()):
-        if cls is None or not objects.is_hidden(m, cls, str(key), frame):
+        if not str(key).startswith("\0") and (cls is None or not objects.is_hidden(m, cls, str(key), frame)):
             yield key, value.value if isinstance(value, Alias) else value
 
 

@@ -46,7 +46,7 @@ def _through(found: list[tuple[Way, object]], target: object) -> Iterator[Way]:
                 yield way
             elif isinstance(value, Thing) and id(value) not in seen:
                 seen.add(id(value))
-                names = [name for name in value.values if isinstance(name, str)]
+                names = [name for name in value.values if isinstance(name, str) and not name.startswith("\0")]
                 below += [(way._replace(attributes=(*way.attributes, n)), value.values[n]) for n in names]
         found = below
 

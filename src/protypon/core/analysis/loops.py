@@ -97,16 +97,29 @@ def _each_alias(m: Machine, statement: Each, frame: Frame, loop: LoopTargets) ->
 
 
 def _all_shared(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, place: Slot) -> bool:
-    """Turn by turn, the variable another name of each item; False where a turn changes which items there are."""
+    """Turn by turn, the variable another name of each item, also of those that come meanwhile; False where a turn changes more than that."""
     assert isinstance(statement.item, Var)
-    keys = [key for key, _ in _entries(frame, place.get())]
-    for key in keys:
-        if [key for key, _ in _entries(frame, place.get())] != keys or not sharing.share_item(
-            m, statement.item.name, place, key, frame
-        ):
+    name = statement.item.name
+    keys = _keys(frame, place)
+    number = 0
+    while number < len(keys):
+        key, number = keys[number], number + 1
+        if key not in _keys(frame, place):
+            continue
+        if number > MOST_TURNS or not sharing.share_item(m, name, place, key, frame):
             return False
+        shared = frame.items[name]
         _turn_alias(m, statement, frame, loop, key)
-    return [key for key, _ in _entries(frame, place.get())] == keys
+        now = _keys(frame, place)
+        kept = [each for each in keys if each in now]
+        if now[: len(kept)] != kept or not sharing.is_item(place, key, shared, frame):
+            return False
+        keys += now[len(kept) :]
+    return True
+
+
+def _keys(frame: Frame, place: Slot) -> list[object]:
+    return [key for key, _ in _entries(frame, place.get())]
 
 
 def _entries(frame: Frame, items: object) -> list[tuple[object, object]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 
 from protypon.core.analysis import classes, enumerations, errors, objects, outside, raising, streams
@@ -24,6 +25,10 @@ def of_class(m: Machine, owner: object, scope: str, name: str, node: Invoke, fra
         return call_closure(m, closure, this, node, frame)
     _refuse(m, owner, name, ("__call", "__callStatic"), frame)
     given, named = m.given(node, frame)
+    if owner == "Closure" and given and isinstance(given[0], Closure) and name.lower() == "bind" and not named:
+        bound = rebound(m, given[0], "bindto", given[1:])
+        if bound is not None:
+            return bound
     if (
         isinstance(owner, str)
         and name.lower() == "__construct"
@@ -60,6 +65,30 @@ def without_method(
         return outside.any_method(m, name, given, named, found.why)
     m.control.may_raise(f"there may be no {name}")
     return foreign(found.why if isinstance(found, Unknown) else f"there is no {name}")
+
+
+def rebound(m: Machine, closure: Closure, how: str, given: list[object]) -> object | None:
+    """A function with another object or class to it (PHP manual, Closure); None where that is not followed."""
+    if how == "__invoke":
+        return m.enter(closure, given, {}, closure.this)
+    if how not in ("bindto", "call") or not given or (how == "bindto" and len(given) > 2):
+        return None
+    this = given[0]
+    if not isinstance(this, Thing) and not (this is None and how == "bindto"):
+        return None
+    cls = closure.cls
+    if how == "call" and isinstance(this, Thing):
+        cls = this.cls
+    elif len(given) == 2:
+        scope = given[1].cls if isinstance(given[1], Thing) else given[1]
+        if not isinstance(scope, str):
+            return None
+        cls = cls if scope == "static" else scope.lstrip("\\")
+    if "static" in closure.function.modifiers and this is not None:
+        return None
+    static = this.cls if isinstance(this, Thing) else cls
+    made = replace(closure, this=this, cls=cls, static=static)
+    return made if how == "bindto" else m.enter(made, given[1:], {}, this)
 
 
 def _refuse(m: Machine, owner: object, name: str, magic: tuple[str, ...], frame: Frame) -> None:
@@ -148,6 +177,9 @@ def method_called(m: Machine, on: object, name: str, given: list[object], named:
         m.hand_out([on, *given, *named.values()], name)
         return Unknown(f"what {name} gives is not known")
     if isinstance(on, Closure):
+        bound = rebound(m, on, name.lower(), given) if frame.file.semantics.COPIES and not named else None
+        if bound is not None:
+            return bound
         m.hand_out([on, *given, *named.values()], name)
         return Unknown(f"what {name} makes of a function")
     m.hand_out([*given, *named.values()], name)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import NamedTuple
 
 from protypon.core.analysis import errors
 from protypon.core.analysis.classes import (
@@ -41,6 +42,10 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
         return made
     if isinstance(cls, str):
         m.hand_out([*given, *named_.values()], cls)
+        if cls.lower() in LISTS and len(given) < 2 and not named_ and isinstance((given or [[]])[0], list | dict):
+            made = m.thing(cls)
+            m.write(made.values, HELD, (given or [[]])[0])
+            return made
         if own_bases(m, cls) is not None:
             made = m.thing(cls)
             m.control.may_raise(f"{cls} may refuse what it is given")
@@ -68,7 +73,10 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
     for each in reversed(line.classes):
         for member in each.node.members:
             if member.kind == "property" and member.value is not None:
-                m.write(made.values, member.name, _in_class(m, each, member.value))
+                owner = user_of(m, cls, each) if each.node.kind == "trait" else each
+                below = "private" in member.modifiers and owner is not cls
+                kept = f"\0{owner.name}\0{member.name}" if below else member.name
+                m.write(made.values, kept, _in_class(m, each, member.value))
     end = "__destruct" if cls.file.folds else "__del__"
     if isinstance(method(m, cls, end), Closure):
         _ends(m, cls, made, end)
@@ -109,6 +117,10 @@ HELD = "\0items"
 """Under this an object of the language that stands for a list keeps it."""
 
 
+LISTS = frozenset({"arrayiterator", "arrayobject"})
+"""Classes of PHP whose objects stand for a list (PHP manual, ArrayObject, ArrayIterator)."""
+
+
 def held_items(on: Thing) -> object | None:
     """The list that an object stands for; None where it is none of those, or nobody knows."""
     return None if "" in on.lost else on.values.get(HELD)
@@ -116,6 +128,8 @@ def held_items(on: Thing) -> object | None:
 
 def item(m: Machine, holder: object, key: object, frame: Frame, quietly: bool = False) -> object:
     """An item of a value; ABSENT where there is none. ``quietly``: it is only looked whether it is there."""
+    if isinstance(holder, Thing) and held_items(holder) is not None:
+        return item(m, held_items(holder), key, frame, quietly)
     if isinstance(holder, Thing):
         return call_method(m, holder, "offsetGet" if frame.file.semantics.COPIES else "__getitem__", [key])
     if isinstance(holder, Unknown):
@@ -133,23 +147,66 @@ def item(m: Machine, holder: object, key: object, frame: Frame, quietly: bool = 
 
 
 def is_hidden(m: Machine, cls: ClassValue, name: str, frame: Frame) -> bool:
-    """Whether an attribute is private or protected where it is asked for, or can be set once only."""
-    found = lookup(m, cls, name, ("property", "static"))
-    words = (
-        found.member.modifiers
-        if isinstance(found, ClassMember) and isinstance(found.member, Member)
-        else _promoted(cls, name)
-    )
-    if "private" not in words and "protected" not in words:
+    """Whether an attribute is private or protected where it is asked for."""
+    found = _declared(m, cls, name, frame)
+    if found is None or not ("private" in found.words or "protected" in found.words):
         return False
     own = find(m, frame.cls) if frame.cls else None
-    return own is None or not (own in ancestry(m, cls).classes or cls in ancestry(m, own).classes)
+    if own is None or "private" in found.words:
+        return own is not found.owner
+    return not (own in ancestry(m, cls).classes or cls in ancestry(m, own).classes)
 
 
-def _promoted(cls: ClassValue, name: str) -> tuple[str, ...]:
+class _Declared(NamedTuple):
+    """A class that declares an attribute, and its modifiers there."""
+
+    owner: ClassValue
+    words: tuple[str, ...]
+
+
+def _declared(m: Machine, cls: ClassValue, name: str, frame: Frame) -> _Declared | None:
+    """The attribute that a name means for code of a frame: a private one of its own class goes first, one of a class above is none."""
+    own = find(m, frame.cls) if frame.cls else None
+    line = ancestry(m, cls).classes
+    if own is not None and own is not cls and own in line:
+        words = _words(m, own, name)
+        if words is not None and "private" in words:
+            return _Declared(own, words)
+    for each in line:
+        if each.node.kind == "trait":
+            continue
+        words = _words(m, each, name)
+        if words is not None and (each is cls or "private" not in words):
+            return _Declared(each, words)
+    return None
+
+
+def _words(m: Machine, cls: ClassValue, name: str) -> tuple[str, ...] | None:
+    """The modifiers of an attribute that a class declares, itself or by a trait; None where it does not."""
+    for each in (cls, *(t for t in ancestry(m, cls).classes if t.node.kind == "trait" and user_of(m, cls, t) is cls)):
+        member = own_member(each, name, ("property", "static"))
+        if isinstance(member, Member):
+            return member.modifiers
+        promoted = _promoted(each, name)
+        if promoted is not None:
+            return promoted
+    return None
+
+
+def _promoted(cls: ClassValue, name: str) -> tuple[str, ...] | None:
     constructor = own_member(cls, "__construct", ("method",))
     params = constructor.params if isinstance(constructor, Function) else ()
-    return next((p.modifiers for p in params if p.promoted and p.name == f"${name}"), ())
+    return next((p.modifiers for p in params if p.promoted and p.name == f"${name}"), None)
+
+
+def kept_as(m: Machine, on: Thing, name: str, frame: Frame) -> str:
+    """Under what an object keeps an attribute: a private one of a class above its own is another one than that of the same name below."""
+    cls = find(m, on.cls)
+    own = find(m, frame.cls) if frame.cls else None
+    if cls is None or own is None or own is cls or not cls.file.folds or own not in ancestry(m, cls).classes:
+        return name
+    words = _words(m, own, name)
+    return f"\0{own.name}\0{name}" if words is not None and "private" in words else name
 
 
 def attribute(m: Machine, on: object, key: object, frame: Frame) -> object:
@@ -178,13 +235,12 @@ def _of_thing(m: Machine, on: Thing, key: object, frame: Frame) -> object:
     if "" in on.lost:
         return Unknown(str(on.lost[""]))
     cls = find(m, on.cls)
-    if cls is not None and cls.file.folds and is_hidden(m, cls, key, frame):
-        m.control.may_raise(f"{key} can't be seen from there")
-        return Unknown(f"{key} can't be seen from there")
-    if key in on.values:
-        found = on.values[key]
-        if cls is not None and _shared_private(m, cls, key):
-            return Unknown("a private attribute of two classes")
+    hidden = cls is not None and cls.file.folds and is_hidden(m, cls, key, frame)
+    if hidden and cls is not None and method(m, cls, "__get") is None:
+        return m.settled(Failure("Error"))
+    kept = kept_as(m, on, key, frame)
+    if kept in on.values and not hidden:
+        found = on.values[kept]
         return found.value if isinstance(found, Alias) else found
     if cls is None:
         return ABSENT
@@ -217,12 +273,6 @@ def above(m: Machine, on: Above, key: object) -> object:
     if not line.open and key in NOTHING and "object" in {b for c in line.classes for b in c.node.bases} | {"object"}:
         return NOTHING[key]
     return Unknown(line.open or "what stands above a class")
-
-
-def _shared_private(m: Machine, cls: ClassValue, key: str) -> bool:
-    """Whether two classes of a line have an attribute of a name, one of them for itself."""
-    owners = [x for c in ancestry(m, cls).classes for x in c.node.members if x.kind == "property" and x.name == key]
-    return len(owners) > 1 and any("private" in x.modifiers for x in owners)
 
 
 def _python_member(m: Machine, on: Thing, cls: ClassValue, key: str) -> object:
@@ -262,10 +312,11 @@ def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Fram
     if not isinstance(key, str):
         m.write(on.lost, "", f"{m.place} sets an attribute whose name is made at run time")
         return
-    if cls is not None and key not in on.values:
+    hidden = cls is not None and cls.file.folds and is_hidden(m, cls, key, frame)
+    if cls is not None and (hidden or kept_as(m, on, key, frame) not in on.values):
         declared = lookup(m, cls, key, ("property",)) if cls.file.folds else lookup(m, cls, key, ("table",))
         special = method(m, cls, "__set" if cls.file.folds else "__setattr__")
-        if not isinstance(declared, ClassMember) and isinstance(special, Closure):
+        if (hidden or not isinstance(declared, ClassMember)) and isinstance(special, Closure):
             m.enter(special, [key, value], {}, on)
             return
         if (
@@ -287,20 +338,23 @@ def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Fram
             or (isinstance(declared, ClassMember) and isinstance(declared.member, Unknown))
         ):
             value = Unknown("an attribute that may have code of its own") if not cls.file.folds else value
-    if cls is not None and cls.file.folds and (is_hidden(m, cls, key, frame) or _only_once(m, cls, key)):
-        m.control.may_raise(f"{key} can't be set from there")
-    held = on.values.get(key)
+    kept = kept_as(m, on, key, frame)
+    if cls is not None and cls.file.folds:
+        _refuse_to_set(m, cls, key, kept in on.values, frame)
+    held = on.values.get(kept)
     if isinstance(held, Alias):
         if not held.lost:
             m.write(held.slots, "value", value)
         return
-    m.write(on.values, key, typed(m, value, _type_of(m, cls, key), frame.file.code.strict))
+    m.write(on.values, kept, typed(m, value, _type_of(m, cls, key), frame.file.code.strict))
 
 
-def _only_once(m: Machine, cls: ClassValue, key: str) -> bool:
-    found = lookup(m, cls, key, ("property",))
-    words = found.member.modifiers if isinstance(found, ClassMember) and isinstance(found.member, Member) else ()
-    return "readonly" in words or any("readonly" in _promoted(each, key) for each in ancestry(m, cls).classes)
+def _refuse_to_set(m: Machine, cls: ClassValue, key: str, there: bool, frame: Frame) -> None:
+    """Raise the error for an attribute that can't be seen, or that is set once only (PHP manual, Properties, Readonly properties)."""
+    found = _declared(m, cls, key, frame)
+    only_once = found is not None and ("readonly" in found.words or "readonly" in found.owner.node.modifiers)
+    if is_hidden(m, cls, key, frame) or (only_once and (there or found is None or frame.cls != found.owner.name)):
+        m.settled(Failure("Error"))
 
 
 def _type_of(m: Machine, cls: ClassValue | None, key: str) -> str:
@@ -347,9 +401,10 @@ BUILT_IN = frozenset(("int", "float", "bool", "array", "null", "void", "false", 
 def unset_attribute(m: Machine, on: object, key: object, frame: Frame) -> None:
     if isinstance(on, Thing) and isinstance(key, str):
         special = method(m, on.cls, "__unset" if frame.file.semantics.COPIES else "__delattr__", frame)
-        if key not in on.values and isinstance(special, Closure):
+        kept = kept_as(m, on, key, frame)
+        if kept not in on.values and isinstance(special, Closure):
             m.enter(special, [key], {}, on)
-        m.write(on.values, key, ABSENT)
+        m.write(on.values, kept, ABSENT)
     else:
         set_attribute(m, on, key, Unknown(f"{m.place} takes an attribute away"), frame)
 

@@ -57,6 +57,8 @@ class ItemSlot:
             if isinstance(made, Unknown):
                 m.control.may_raise("an item that is set")
             m.write(holder.slots, "value", bounded(made) if isinstance(value, Box | tuple) else made)
+        elif isinstance(holder, Thing) and objects.held_items(holder) is not None:
+            m.write(holder.values, objects.HELD, semantics.with_item(objects.held_items(holder), self.key, value))
         elif isinstance(holder, Thing):
             objects.call_method(m, holder, "offsetSet" if semantics.COPIES else "__setitem__", [self.key, value])
         elif isinstance(holder, Unknown):
@@ -206,13 +208,17 @@ def _asked(m: Machine, place: Slot) -> bool | Unknown | None:
     """Whether an object says that it has an item or attribute; None where it is not the object that is asked."""
     if isinstance(place, ItemSlot):
         holder = place.base.get()
-        if isinstance(holder, Thing):
+        if isinstance(holder, Thing) and objects.held_items(holder) is None:
             return m.truth(objects.call_method(m, holder, "offsetExists", [place.key]), place.frame)
-    if not isinstance(place, AttributeSlot) or not isinstance(place.on, Thing) or place.key in place.on.values:
+    if not isinstance(place, AttributeSlot) or not isinstance(place.on, Thing) or not isinstance(place.key, str):
         return None
-    if "" not in place.on.lost and isinstance(classes.method(m, place.on.cls, "__isset"), Closure):
-        return m.truth(objects.call_method(m, place.on, "__isset", [place.key]), place.frame)
-    return None
+    cls, on = classes.find(m, place.on.cls), place.on
+    hidden = cls is not None and cls.file.folds and objects.is_hidden(m, cls, place.key, place.frame)
+    if not hidden and objects.kept_as(m, on, place.key, place.frame) in on.values:
+        return None
+    if "" not in on.lost and isinstance(classes.method(m, on.cls, "__isset"), Closure):
+        return m.truth(objects.call_method(m, on, "__isset", [place.key]), place.frame)
+    return False if hidden and "" not in on.lost else None
 
 
 # Names
@@ -402,6 +408,8 @@ def unset(m: Machine, target: Expression, frame: Frame) -> None:
     place = place_of(m, target, frame)
     if isinstance(place, ItemSlot):
         _unset_item(m, place, frame)
+    elif isinstance(place, NameSlot):
+        m.write(home_of(m, place.name, frame), place.name, ABSENT)
     elif isinstance(place, AttributeSlot):
         objects.unset_attribute(m, place.on, place.key, frame)
     else:
@@ -415,6 +423,8 @@ def _unset_item(m: Machine, place: ItemSlot, frame: Frame) -> None:
         if isinstance(made, Unknown):
             m.control.may_raise("an item that is taken out")
         m.write(holder.slots, "value", made)
+    elif isinstance(holder, Thing) and objects.held_items(holder) is not None:
+        m.write(holder.values, objects.HELD, semantics.without_item(objects.held_items(holder), place.key))
     elif isinstance(holder, Thing):
         objects.call_method(m, holder, "offsetUnset" if semantics.COPIES else "__delitem__", [place.key])
     elif isinstance(holder, Unknown):

@@ -68,6 +68,15 @@ def _is_item(holder: list[object] | dict[object, object], found: object) -> bool
     return any(each is found for each in (holder if isinstance(holder, list) else holder.values()))
 
 
+def is_item(base: Slot, key: object, shared: object, frame: Frame) -> bool:
+    """Whether an item is still the one that a variable is another name of."""
+    holder = base.get()
+    if not isinstance(shared, SharedItem) or not isinstance(holder, list | dict):
+        return False
+    found = frame.file.semantics.item(holder, key)
+    return found is shared.held or shared.held.value is found
+
+
 def share(m: Machine, target: Expression, source: Expression, frame: Frame) -> bool:
     """``$x = &$list['key']``; False where that can't be followed."""
     if not (isinstance(target, Var) and isinstance(source, Op) and source.op == "[]"):

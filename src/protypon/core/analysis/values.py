@@ -106,6 +106,13 @@ class PlatformCall:
 
 
 @dataclass(frozen=True, slots=True)
+class OwnCall:
+    """A function of the language's own as a value."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
 class OwnClass:
     """A class of the language's own as a value."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from typing import NamedTuple, NoReturn, Protocol
 
-from protypon.core.languages.values import Unknown
+from protypon.core.languages.values import Alias, Unknown
 
 
 class OwnFunction(NamedTuple):
@@ -117,6 +117,12 @@ class Run(Protocol):
     def view(self, items: list[object], sources: list[object]) -> object:
         """Items that stand elsewhere: any number of times, as long as the lists that they come from stay as they are."""
 
+    def ask(self, value: object, name: str) -> object:
+        """What a method of an object gives; ABSENT where it is none, or has none of that name."""
+
+    def reference(self, value: object) -> Alias:
+        """A variable that can have several names."""
+
     def call_perhaps(self, target: object, why: str) -> None:
         """Something may be called, with anything and any number of times."""
 
@@ -181,6 +187,10 @@ class Semantics(Protocol):
     @staticmethod
     def own(name: str) -> OwnFunction | None:
         """What a function of the language does to its arguments; None where none is called so."""
+
+    @staticmethod
+    def takes_texts(name: str) -> bool:
+        """Whether what a function of the language is given counts as a text; an object says itself as which."""
 
     @staticmethod
     def bases(name: str) -> tuple[str, ...] | None:

@@ -58,7 +58,7 @@ CODE_STEPS = 60_000
 """Statements, calls and values that are followed of one lineage's code for one question."""
 CODE_TOTAL = 120_000
 """The same for all kinds of page of one lineage together."""
-CODE_DEPTH = 40
+CODE_DEPTH = 100
 """Calls within calls that are followed."""
 TEMPLATES_DEEP = 30
 """Templates within templates that are rendered."""

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from protypon.core.languages.python import operations
 from protypon.core.languages.python.natives import contract
 from protypon.core.languages.python.operations import entries, item, text, truth, with_item, without_item, written
-from protypon.core.languages.python.semantics import constant, fitted
+from protypon.core.languages.python.semantics import constant, fitted, takes_texts
 from protypon.core.languages.semantics import Native, OwnFunction
 from protypon.core.languages.values import Markup, Unknown
 
@@ -42,4 +42,16 @@ def bases(name: str) -> tuple[str, ...] | None:
     return None
 
 
-__all__ = ["constant", "contract", "entries", "fitted", "item", "text", "truth", "with_item", "without_item", "written"]
+__all__ = [
+    "constant",
+    "contract",
+    "entries",
+    "fitted",
+    "item",
+    "takes_texts",
+    "text",
+    "truth",
+    "with_item",
+    "without_item",
+    "written",
+]

@@ -5,7 +5,19 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from protypon.core.languages.code import Adapted, Class, Do, Function, Invoke, Lit, Member, Param, Return, Statement, anything
+from protypon.core.languages.code import (
+    Adapted,
+    Class,
+    Do,
+    Function,
+    Invoke,
+    Lit,
+    Member,
+    Param,
+    Return,
+    Statement,
+    anything,
+)
 from protypon.core.languages.php.expressions import EXPRESSIONS, arguments
 from protypon.core.languages.php.names import PhpReader
 from protypon.core.languages.php.statements import STATEMENTS, block

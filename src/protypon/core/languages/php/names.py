@@ -13,8 +13,6 @@ class PhpReader(Reader):
     """A reader that knows its namespace and what was brought into the file."""
 
     namespace = ""
-    owner = ""
-    """The class in whose code it is."""
     owner_kind = ""
     named: str | None = ""
     """The function in whose code it is; None in one without a name."""

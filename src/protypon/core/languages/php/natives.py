@@ -131,9 +131,32 @@ def _method_exists(run: Run, given: list[object], named: dict[str, object]) -> o
 
 
 def _count(run: Run, given: list[object], named: dict[str, object]) -> object:
-    return (
-        len(given[0]) if len(given) == 1 and isinstance(given[0], list | dict) else Unknown("how many items there are")
-    )
+    if len(given) == 1 and isinstance(given[0], list | dict):
+        return len(given[0])
+    found = run.ask(given[0], "count") if len(given) == 1 else ABSENT
+    if found is not ABSENT:
+        return found
+    plain = len(given) == 1 and isinstance(given[0], str | int | float | None)
+    return run.fail("TypeError") if plain else Unknown("how many items there are")
+
+
+def _iterator_to_array(run: Run, given: list[object], named: dict[str, object]) -> object:
+    keyed = given[1] if len(given) > 1 else named.get("preserve_keys", True)
+    fits = given and isinstance(keyed, bool) and len(given) < 3 and not isinstance(given[0], list | dict)
+    rows = run.items(given[0], True) if fits else None
+    if rows is None:
+        return Unknown("what an iterator gives")
+    return operations.written([(key if keyed else ABSENT, item) for key, item in rows], "table")
+
+
+def _iterator_count(run: Run, given: list[object], named: dict[str, object]) -> object:
+    fits = len(given) == 1 and not named and not isinstance(given[0], list | dict)
+    rows = run.items(given[0]) if fits else None
+    return Unknown("how many items there are") if rows is None else len(rows)
+
+
+def takes_texts(name: str) -> bool:
+    return name.lower() in TEXTS
 
 
 def _is_callable(run: Run, given: list[object], named: dict[str, object]) -> object:
@@ -186,7 +209,8 @@ NATIVES: Mapping[str, Native] = {
     "get_parent_class": _base, "is_a": _is_a, "dirname": _dirname, "ob_start": _buffering("begin"), "ob_get_clean": _buffering("get"),
     "ob_end_clean": _buffering("drop"), "ob_end_flush": _buffering("print"), "ob_get_flush": _buffering("lose"),
     "ob_get_contents": _buffering("look"), "ob_clean": _buffering("lose"), "ob_flush": _buffering("lose"),
-    **TEXTS, **ARRAYS, **NUMBERS, **PATTERNS, "class_alias": _alias, "count": _count, "sizeof": _count, "parse_str": lambda run, given, named: Unknown(),
+    **TEXTS, **ARRAYS, **NUMBERS, **PATTERNS, "class_alias": _alias, "count": _count, "sizeof": _count,
+    "iterator_to_array": _iterator_to_array, "iterator_count": _iterator_count, "parse_str": lambda run, given, named: Unknown(),
     "get_defined_vars": lambda run, given, named: Unknown("all variables"),
 }  # fmt: skip
 """By name, in small letters."""

@@ -6,7 +6,16 @@ import math
 import re
 from collections.abc import Callable
 
-from protypon.core.languages.values import ABSENT, LONGEST_TEXT, MOST_VALUES, Failure, NumberedTable, Unknown, joined, known
+from protypon.core.languages.values import (
+    ABSENT,
+    LONGEST_TEXT,
+    MOST_VALUES,
+    Failure,
+    NumberedTable,
+    Unknown,
+    joined,
+    known,
+)
 
 _NUMERIC = re.compile(r"[ \t\n\r\v\f]*([+-]?(?:\d+(\.\d*)?|(\.)\d+)([eE][+-]?\d+)?)[ \t\n\r\v\f]*")
 _LARGEST = (1 << 63) - 1

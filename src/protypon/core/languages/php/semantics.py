@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from protypon.core.languages.php.classes import bases, contract
 from protypon.core.languages.php.conversion import fitted
-from protypon.core.languages.php.natives import METHODS, NATIVES, constant, is_own, own
+from protypon.core.languages.php.natives import METHODS, NATIVES, constant, is_own, own, takes_texts
 from protypon.core.languages.php.operations import entries, item, operate, text, truth, with_item, without_item, written
 
 HOISTS = True
@@ -15,5 +15,5 @@ SIGN = "$"
 
 __all__ = [
     "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item", "operate", "own",
-    "text", "truth", "with_item", "without_item", "written",
+    "takes_texts", "text", "truth", "with_item", "without_item", "written",
 ]  # fmt: skip

@@ -21,6 +21,11 @@ COPIES = False
 SIGN = ""
 
 
+def takes_texts(name: str) -> bool:
+    """No function makes texts of what it is given on its own account."""
+    return False
+
+
 def constant(name: str) -> object:
     """It has none: what has a name is a variable."""
     return ABSENT
@@ -33,5 +38,5 @@ def fitted(value: object, parts: list[str], strict: bool) -> object:
 
 __all__ = [
     "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item", "operate", "own",
-    "text", "truth", "with_item", "without_item", "written",
+    "takes_texts", "text", "truth", "with_item", "without_item", "written",
 ]  # fmt: skip

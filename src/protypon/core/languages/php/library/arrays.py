@@ -435,6 +435,21 @@ def _reduce(run: Run, items: object, function: object, start: object = None) -> 
     return start
 
 
+def _walk(run: Run, items: object, function: object, *more: object) -> Changes:
+    """Each item is given by reference."""
+    if not isinstance(items, list | dict):
+        raise NotFollowed
+    _called_for_sure(run, function)
+    now = []
+    for key, item in pairs(items):
+        held = run.reference(item)
+        run.call(function, [held, key, *more], {})
+        if held.lost:
+            raise NotFollowed
+        now.append((key, held.value))
+    return changed(True, made(now))
+
+
 def _sorting_by(by_key: bool, keep: bool) -> Callable[..., object]:
     def native(run: Run, items: object, function: object) -> Changes:
         rows = pairs(items)
@@ -499,7 +514,7 @@ ARRAYS: Mapping[str, Native] = {
     "array_shift": shallow(_shift, 1, 1), "array_unshift": shallow(_unshift, 1, 30), "array_splice": shallow(_splice, 2, 4),
     "sort": pure(_sorting(False, False, 1), 1, 1), "rsort": pure(_sorting(False, False, -1), 1, 1), "asort": pure(_sorting(False, True, 1), 1, 1),
     "arsort": pure(_sorting(False, True, -1), 1, 1), "ksort": pure(_sorting(True, True, 1), 1, 1), "krsort": pure(_sorting(True, True, -1), 1, 1),
-    "array_map": asking(_map, 2, 9), "array_filter": asking(_filter, 1, 3), "array_reduce": asking(_reduce, 2, 3),
+    "array_map": asking(_map, 2, 9), "array_filter": asking(_filter, 1, 3), "array_reduce": asking(_reduce, 2, 3), "array_walk": asking(_walk, 2, 3),
     "usort": asking(_sorting_by(False, False), 2, 2), "uasort": asking(_sorting_by(False, True), 2, 2), "uksort": asking(_sorting_by(True, True), 2, 2),
     "reset": shallow(_first, 1, 1), "end": shallow(_last, 1, 1),
 }  # fmt: skip

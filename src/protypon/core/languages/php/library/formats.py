@@ -7,9 +7,9 @@ import re
 from decimal import ROUND_HALF_UP, Decimal
 
 from protypon.core.languages.php.library.taking import Fails, NotFollowed, octets, pairs, text
-from protypon.core.languages.php.operations import cast
+from protypon.core.languages.php.operations import cast, written
 from protypon.core.languages.php.operations import text as shown
-from protypon.core.languages.values import Unknown
+from protypon.core.languages.values import MOST_VALUES, Unknown
 
 _SPEC = re.compile(r"%(?:(\d+)\$)?((?:[-+ 0]|'.)*)(\d+)?(?:\.(\d+))?(.)?", re.DOTALL)
 
@@ -204,8 +204,11 @@ def dumped(value: object, depth: int = 0) -> str:
 _ESCAPES = {'"': '\\"', "\\": "\\\\", "/": "\\/", "\b": "\\b", "\f": "\\f", "\n": "\\n", "\r": "\\r", "\t": "\\t"}
 
 
-def json_shown(value: object, flags: int = 0) -> str:
-    """``json_encode``; of its flags only those for slashes and Unicode signs."""
+PRETTY, SLASHES, UNICODE = 128, 64, 256
+
+
+def json_shown(value: object, flags: int = 0, depth: int = 1) -> str:
+    """``json_encode``; of its flags only those for slashes, Unicode signs and lines."""
     if value is None or isinstance(value, bool):
         return {None: "null", True: "true", False: "false"}[value]
     if isinstance(value, int):
@@ -217,17 +220,26 @@ def json_shown(value: object, flags: int = 0) -> str:
         return '"' + "".join(_json_sign(sign, flags) for sign in value) + '"'
     items = pairs(value)
     if all(key == number for number, (key, _) in enumerate(items)):
-        return "[" + ",".join(json_shown(item, flags) for _, item in items) + "]"
-    return "{" + ",".join(f"{json_shown(str(key), flags)}:{json_shown(item, flags)}" for key, item in items) + "}"
+        return _json_rows("[", [json_shown(item, flags, depth + 1) for _, item in items], "]", flags, depth)
+    colon = ": " if flags & PRETTY else ":"
+    rows = [f"{json_shown(str(key), flags)}{colon}{json_shown(item, flags, depth + 1)}" for key, item in items]
+    return _json_rows("{", rows, "}", flags, depth)
+
+
+def _json_rows(first: str, rows: list[str], last: str, flags: int, depth: int) -> str:
+    if not flags & PRETTY or not rows:
+        return first + ",".join(rows) + last
+    between = "\n" + "    " * depth
+    return first + between + f",{between}".join(rows) + "\n" + "    " * (depth - 1) + last
 
 
 def _json_sign(sign: str, flags: int) -> str:
-    if sign == "/" and flags & 64:
+    if sign == "/" and flags & SLASHES:
         return sign
     if sign in _ESCAPES:
         return _ESCAPES[sign]
     code = ord(sign)
-    if code < 32 or (code > 127 and not flags & 256):
+    if code < 32 or (code > 127 and not flags & UNICODE):
         if code > 0xFFFF:
             high, low = divmod(code - 0x10000, 0x400)
             return f"\\u{0xD800 + high:04x}\\u{0xDC00 + low:04x}"
@@ -251,3 +263,43 @@ def serialized(value: object) -> str:
         return f's:{len(octets(value))}:"{value}";'
     rows = "".join(serialized(key) + serialized(item) for key, item in pairs(value))
     return f"a:{len(pairs(value))}:{{{rows}}}"
+
+
+def unserialized(source: object) -> object:
+    """The inverse, of texts that it made (PHP manual, unserialize)."""
+    value, rest = _unserialized(octets(source))
+    if rest:
+        raise NotFollowed
+    return value
+
+
+_SERIAL = re.compile(rb"N;|b:([01]);|i:(-?\d{1,18});|d:(-?\d+(?:\.\d+)?(?:E[+-]?\d+)?);|s:(\d+):\"|a:(\d+):\{")
+
+
+def _unserialized(data: bytes) -> tuple[object, bytes]:
+    found = _SERIAL.match(data)
+    if found is None:
+        raise NotFollowed
+    rest = data[found.end() :]
+    if found[4] is not None:
+        size = int(found[4])
+        if rest[size : size + 2] != b'";':
+            raise NotFollowed
+        return rest[:size].decode("utf-8", "surrogateescape"), rest[size + 2 :]
+    if found[5] is not None:
+        return _unserialized_rows(int(found[5]), rest)
+    if found[1] is not None:
+        return found[1] == b"1", rest
+    return (int(found[2]) if found[2] is not None else float(found[3]) if found[3] is not None else None), rest
+
+
+def _unserialized_rows(count: int, rest: bytes) -> tuple[object, bytes]:
+    rows = []
+    for _ in range(min(count, MOST_VALUES)):
+        key, rest = _unserialized(rest)
+        value, rest = _unserialized(rest)
+        rows.append((key, value))
+    made = written(rows, "table")
+    if rest[:1] != b"}" or isinstance(made, Unknown) or not all(isinstance(key, int | str) for key, _ in rows):
+        raise NotFollowed
+    return made, rest[1:]

@@ -8,6 +8,9 @@ import re
 from collections.abc import Callable, Mapping
 
 from protypon.core.languages.php.library.formats import (
+    PRETTY,
+    SLASHES,
+    UNICODE,
     dumped,
     exported,
     json_shown,
@@ -15,6 +18,7 @@ from protypon.core.languages.php.library.formats import (
     rounded,
     serialized,
     sprintf,
+    unserialized,
 )
 from protypon.core.languages.php.library.taking import (
     Fails,
@@ -30,7 +34,7 @@ from protypon.core.languages.php.library.taking import (
 from protypon.core.languages.php.library.texts import is_numeric
 from protypon.core.languages.php.operations import cast, operate, table
 from protypon.core.languages.semantics import Native, Run
-from protypon.core.languages.values import Unknown
+from protypon.core.languages.values import ABSENT, Unknown
 
 _MOST = 1 << 63
 
@@ -48,7 +52,7 @@ def _fit(value: int | float) -> int | float:
 def _intdiv(one: object, other: object) -> object:
     a, b = whole(one), whole(other)
     if not b:
-        raise Fails("DivisionByZeroError")
+        raise Fails("DivisionByZeroError", "Division by zero")
     if a == -_MOST and b == -1:
         raise Fails("ArithmeticError")
     return abs(a) // abs(b) * (1 if (a < 0) == (b < 0) else -1)
@@ -172,9 +176,15 @@ def _print_r(value: object, back: object = False) -> object:
 
 def _json_encode(value: object, flags: object = 0) -> object:
     found = whole(flags)
-    if found & ~(64 | 256):
+    if found & ~(PRETTY | SLASHES | UNICODE):
         raise NotFollowed
     return json_shown(value, found)
+
+
+def _as_json(run: Run, given: list[object], named: dict[str, object]) -> object:
+    """An object says itself what is written for it (PHP manual, JsonSerializable)."""
+    found = run.ask(given[0], "jsonSerialize") if given else ABSENT
+    return pure(_json_encode, 1, 2)(run, given if found is ABSENT else [found, *given[1:]], named)
 
 
 def _json_decode(value: object, tables: object = None) -> object:
@@ -261,7 +271,7 @@ NUMBERS: Mapping[str, Native] = {
     "gettype": _kind(GETTYPE, "object"), "get_debug_type": _kind(DEBUG_TYPE, ""), "intval": pure(_intval, 1, 2), "floatval": pure(_cast("float"), 1, 1),
     "doubleval": pure(_cast("float"), 1, 1), "strval": pure(_cast("string"), 1, 1), "boolval": pure(_cast("bool"), 1, 1),
     "var_export": _printing(_shown_by(exported, None)), "print_r": _printing(_shown_by(printed, True)), "var_dump": _printing(_var_dump),
-    "printf": _printing(_printf), "vprintf": _printing(_vprintf), "json_encode": pure(_json_encode, 1, 2), "json_decode": pure(_json_decode, 2, 2),
-    "serialize": pure(serialized, 1, 1),
+    "printf": _printing(_printf), "vprintf": _printing(_vprintf), "json_encode": _as_json, "json_decode": pure(_json_decode, 2, 2),
+    "serialize": pure(serialized, 1, 1), "unserialize": pure(unserialized, 1, 1),
 }  # fmt: skip
 """By name, in small letters."""

@@ -89,7 +89,7 @@ def pure(function: Callable[..., object], fewest: int, most: int, deep: bool = T
         except (NotFollowed, *UNEXPECTED):
             return LEFT
         except Fails as error:
-            return run.fail(error.cls)
+            return run.fail(error.cls, *error.said)
 
     return native
 
@@ -117,8 +117,8 @@ def asking(function: Callable[..., object], fewest: int, most: int) -> Native:
 class Fails(Exception):
     """An error of one of the language's own classes."""
 
-    def __init__(self, cls: str) -> None:
-        self.cls = cls
+    def __init__(self, cls: str, *said: object) -> None:
+        self.cls, self.said = cls, said
 
 
 def bounded(items: Table) -> Table:
