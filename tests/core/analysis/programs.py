@@ -89,7 +89,7 @@ def followed(language: str, source: str) -> Followed:
 
     def say(*values: object) -> None:
         for value in values:
-            text, doubt = machine.text(value, machine.frames[-1]), machine.doubt
+            text, doubt = machine.text(value, machine.frames[-1]), machine.doubt or machine.out_of_order
             said.append(Unknown(doubt) if doubt else text)
 
     machine.lookups["say"] = say

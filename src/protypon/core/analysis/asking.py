@@ -15,9 +15,11 @@ from protypon.core.analysis.values import (
     Closure,
     OwnCall,
     OwnClass,
+    Partial,
     PlatformCall,
     Stream,
     Thing,
+    own_class,
 )
 from protypon.core.languages.values import ABSENT, Alias, Box, Unknown
 
@@ -94,6 +96,10 @@ class Asking:
         return self.m.boxed(Box("view", {"value": tuple(items), "from": lists}))
 
     def ask(self, value: object, name: str) -> object:
+        held = objects.held_items(value) if isinstance(value, Thing) else None
+        if isinstance(held, Box) and name == "__len__" and isinstance(held.value, list | dict):
+            own = classes.method(self.m, value.cls, name) if isinstance(value, Thing) else None
+            return self.m.call(own, [], {}) if isinstance(own, Closure) else len(held.value)
         found = classes.method(self.m, value.cls, name) if isinstance(value, Thing) else None
         if isinstance(found, Closure) and isinstance(value, Thing):
             return objects.call_method(self.m, value, name, [])
@@ -102,12 +108,53 @@ class Asking:
     def reference(self, value: object) -> Alias:
         return self.m.reference(value)
 
+    def class_value(self, value: object) -> object:
+        if isinstance(value, Thing):
+            return classes.find(self.m, value.cls) or own_class(value.cls)
+        if isinstance(value, ClassValue):
+            maker = classes.maker_of(self.m, value)
+            return own_class("type") if maker is None else maker
+        if isinstance(value, Box):
+            return own_class(value.kind) if value.kind in ("list", "dict", "set") else Unknown("the class of a value")
+        plain = isinstance(value, str | int | float | tuple | None)
+        return own_class(type(value).__name__) if plain else Unknown("the class of a value")
+
+    def is_subclass(self, cls: object, other: object) -> bool | Unknown:
+        if isinstance(other, tuple):
+            found = [self.is_subclass(cls, each) for each in other]
+            return True if True in found else next((each for each in found if isinstance(each, Unknown)), False)
+        if isinstance(cls, ClassValue) and isinstance(other, ClassValue | OwnClass):
+            return classes.is_a(self.m, self.m.thing(cls.name), other)
+        if isinstance(cls, OwnClass) and isinstance(other, OwnClass):
+            return classes.is_below(self.m, cls.name, other.name)
+        return False if isinstance(cls, OwnClass) and isinstance(other, ClassValue) else Unknown()
+
+    def own_function(self, name: str) -> object:
+        return OwnCall(name)
+
+    def partial(self, target: object, given: list[object], named: dict[str, object]) -> object:
+        return Partial(target, tuple(given), tuple(named.items()))
+
+    def bare_object(self, cls: object) -> object:
+        return self.m.thing(cls.name) if isinstance(cls, ClassValue) else Unknown("an object of what can't be known")
+
+    def made_class(self, given: list[object]) -> object:
+        made = self.m.making[-1] if self.m.making else None
+        table = given[3].value if len(given) == 4 and isinstance(given[3], Box) else None
+        if made is None or not isinstance(table, dict) or given[1] != made.written:
+            return Unknown("a class made at run time")
+        for key in [*made.statics, *table]:
+            self.m.write(made.statics, key, table.get(key, ABSENT))
+        return made
+
     def call_perhaps(self, target: object, why: str) -> None:
         self.m.hand_out([target], why, False)
 
     def above(self) -> object:
         frame = self.frame
         on = frame.this if isinstance(frame.this, Thing | ClassValue) else None
+        if on is None and frame.given and isinstance(frame.given[0], ClassValue):
+            on = frame.given[0]
         return Above(on, frame.cls) if on is not None and frame.cls else Unknown("what stands above a class")
 
     def text(self, value: object) -> str | Unknown:
@@ -214,7 +261,14 @@ class Asking:
         return found
 
     def attribute(self, on: object, name: object) -> object:
-        return objects.attribute(self.m, on, name, self.frame)
+        try:
+            found, error = going.attempted(self.m, lambda: objects.attribute(self.m, on, name, self.frame))
+        except streams.Uncounted as uncounted:
+            return Unknown(uncounted.why)
+        if error is None:
+            return found
+        missing = classes.is_a(self.m, error, "AttributeError")
+        return ABSENT if missing is True else raising.raise_value(self.m, [error])
 
     def set_attribute(self, on: object, name: object, value: object) -> None:
         objects.set_attribute(self.m, on, name, value, self.frame)

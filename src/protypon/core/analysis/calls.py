@@ -12,7 +12,17 @@ from protypon.core.analysis.asking import Asking
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine, by_role
 from protypon.core.analysis.places import Slot, place_of, read_name, referring
 from protypon.core.analysis.streams import Uncounted
-from protypon.core.analysis.values import AccessorOf, Bound, ClassValue, Closure, OwnCall, OwnClass, PlatformCall, Thing
+from protypon.core.analysis.values import (
+    AccessorOf,
+    Bound,
+    ClassValue,
+    Closure,
+    OwnCall,
+    OwnClass,
+    Partial,
+    PlatformCall,
+    Thing,
+)
 from protypon.core.languages.code import Expression, Function, Invoke, Op, Var, spreads
 from protypon.core.languages.semantics import LEFT, Changes, Native
 from protypon.core.languages.values import ABSENT, Alias, Box, Failure, Unknown, foreign
@@ -220,6 +230,9 @@ def called_value(m: Machine, value: object, node: Invoke, frame: Frame) -> objec
         return _invoked(m, replace(node, name=value.name, on=None), frame)
     if isinstance(value, OwnClass | OwnCall):
         return _outside(m, replace(node, name=value.name, on=None), frame)
+    if isinstance(value, Partial):
+        given, named = m.given(node, frame)
+        return call(m, value, given, named)
     if isinstance(value, AccessorOf):
         given, _ = m.given(node, frame)
         other = given[0] if given else None
@@ -315,6 +328,8 @@ def call(m: Machine, target: object, given: list[object], named: dict[str, objec
             m.control.perhaps(doubt, lambda: m.enter(closure, given, named, this))
             return Unknown(doubt)
         return m.enter(closure, given, named, this)
+    if isinstance(target, Partial):
+        return call(m, target.target, [*target.given, *given], {**dict(target.named), **named})
     if isinstance(target, ClassValue):
         return objects.new(m, target, given, named, m.frames[-1])
     if isinstance(target, PlatformCall):

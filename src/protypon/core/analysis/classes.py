@@ -10,7 +10,7 @@ from msgspec.structs import replace as msgspec_replace
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.state import Halted
 from protypon.core.analysis.values import ClassValue, Closure, OwnClass, Stream, Thing
-from protypon.core.languages.code import Class, ClassName, Expression, Function
+from protypon.core.languages.code import Class, ClassName, Expression, Function, Var
 from protypon.core.languages.values import Alias, Box, Descriptor, Unknown, foreign
 from protypon.core.themes.reach import Location
 
@@ -48,27 +48,40 @@ def hoist(m: Machine, node: Class, frame: Frame) -> None:
 def declare(m: Machine, node: Class, frame: Frame) -> ClassValue | None:
     """Make a class known. A second one of its name stops a site whose classes are known all over it."""
     key = node.name.lower() if frame.file.folds else node.name
-    made = ClassValue(node, frame.file, {}, frame.env, m.doubt)
     if frame.file.folds:
+        made = ClassValue(node, frame.file, {}, frame.env, m.doubt)
         old = m.state.classes.get(key)
         if old is not None and _declared_twice(m, node, old, frame):
             return None
         m.state.classes[key] = made
         m.follow.check_class(m, made)
         return made
-    m.state.classes[key] = made
+    made = ClassValue(_told_apart(m, node, frame), frame.file, {}, frame.env, m.doubt)
+    m.memory.born(made.statics)
+    m.state.classes[made.name] = made
     outer = frame.env.outer if frame.in_class else frame.env
-    inside = Frame(frame.file, m.scope(outer, made.statics), None, None, frame.line, node.name, in_class=True)
+    inside = Frame(frame.file, m.scope(outer, made.statics), None, None, frame.line, made.name, in_class=True)
     m.frames.append(inside)
     try:
         m.block(node.body, inside)
     finally:
         m.frames.pop()
-    m.follow.may_be_called(m, ("__init_subclass__", "__set_name__"))
-    if node.unclear or ancestry(m, made).strange:
-        m.follow.may_be_called(m, ("__new__", "__init__", "__call__", "__prepare__"))
-    m.write(frame.env.values, node.name, Unknown(node.unclear) if node.unclear else made)
+    m.write(frame.env.values, node.name, m.follow.finished(m, made, frame))
     return made
+
+
+def _told_apart(m: Machine, node: Class, frame: Frame) -> Class:
+    """A class of Python under a name that no other has; those above it as they are known where it stands."""
+    name, number = node.name, 1
+    while name in m.state.classes:
+        number += 1
+        name = f"{node.name}#{number}"
+    bases = []
+    for base in node.bases:
+        holder = frame.env.holder(base)
+        found = holder[base] if holder is not None else None
+        bases.append(found.name if isinstance(found, ClassValue) else base)
+    return msgspec_replace(node, name=name, bases=tuple(bases))
 
 
 def _declared_twice(m: Machine, node: Class, old: ClassValue, frame: Frame) -> bool:
@@ -119,6 +132,8 @@ def named(m: Machine, name: str, frame: Frame) -> object:
 
 def ancestry(m: Machine, cls: ClassValue) -> Ancestry:
     """The order in which names are looked for (PHP: class, traits, parent; Python: left to right, where that is unambiguous)."""
+    if not cls.file.folds:
+        return _python_line(m, cls)
     found: list[ClassValue] = []
     open_ = strange = ""
     waiting: list[str | ClassValue] = [cls]
@@ -139,6 +154,65 @@ def ancestry(m: Machine, cls: ClassValue) -> Ancestry:
         open_, strange = open_ or unclear, strange or unclear
         waiting = [*node.traits, *node.bases, *waiting]
     return Ancestry(found, open_, strange)
+
+
+NEUTRAL = frozenset({"object", "abc.ABC", "enum.Enum"})
+"""Classes of Python from which nothing is inherited that anybody looks for, or that is followed."""
+
+
+def _python_line(m: Machine, cls: ClassValue) -> Ancestry:
+    """https://docs.python.org/3/glossary.html#term-method-resolution-order"""
+    open_ = strange = ""
+    line = _merged(m, cls, 0)
+    for each in line or [cls]:
+        outside = next((base for base in each.node.bases if base not in NEUTRAL and find(m, base) is None), "")
+        why = f"{outside} comes from elsewhere" if outside else ""
+        unclear = each.node.unclear or _unclear_maker(m, each) or ("" if m.doubt else each.doubt)
+        if outside and own_bases(m, outside) is None:
+            unclear = unclear or why
+        open_, strange = open_ or why or unclear, strange or unclear
+    if line is None:
+        open_ = strange = "the order of the classes above it"
+    return Ancestry(line or [cls], open_, strange)
+
+
+def _merged(m: Machine, cls: ClassValue, depth: int) -> list[ClassValue] | None:
+    """A class and those above it, each before those above itself, in the order in which they are named; None where that can't be."""
+    above = [found for base in cls.node.bases if (found := find(m, base)) is not None and found is not cls]
+    if depth > MOST_BASES:
+        return None
+    lines = [_merged(m, each, depth + 1) for each in above]
+    waiting = [list(line) for line in lines if line is not None]
+    if len(waiting) != len(lines):
+        return None
+    waiting.append(list(above))
+    order = [cls]
+    while any(waiting):
+        first = next((w[0] for w in waiting if w and not any(w[0] in other[1:] for other in waiting)), None)
+        if first is None or len(order) > MOST_BASES:
+            return None
+        order.append(first)
+        waiting = [[each for each in w if each is not first] for w in waiting]
+    return order
+
+
+def maker_of(m: Machine, cls: ClassValue) -> object | None:
+    """The metaclass that a class names; None where it has none."""
+    named_as = next((value for name, value in cls.node.keywords if name == "metaclass"), None)
+    if named_as is None:
+        return None
+    return (find(m, named_as.name) or Unknown("a metaclass")) if isinstance(named_as, Var) else Unknown("a metaclass")
+
+
+def _unclear_maker(m: Machine, cls: ClassValue) -> str:
+    """Why a metaclass may make something else of a class."""
+    maker = maker_of(m, cls)
+    if maker is None or cls.node.keywords == (("metaclass", Var("abc.ABCMeta")),):
+        return ""
+    strange = ("__init__", "__prepare__", "__getattr__", "__getattribute__", "__setattr__")
+    if isinstance(maker, ClassValue) and maker.node.bases == ("type",) and not set(strange) & set(maker.statics):
+        return ""
+    return f"a metaclass makes {cls.written}"
 
 
 def lookup(m: Machine, cls: ClassValue, name: object, kinds: tuple[str, ...]) -> ClassMember | Unknown | None:
@@ -311,9 +385,11 @@ def is_below(m: Machine, name: str, wanted: str) -> bool | Unknown:
     return any(each.lower() == wanted.lower() for each in above)
 
 
-def is_described(member: object) -> bool:
-    """Whether what a class holds under a name is asked by code, or changed on the way."""
-    return isinstance(member, Descriptor | Thing)
+def is_described(m: Machine, member: object) -> bool:
+    """Whether what a class holds under a name is set by code (https://docs.python.org/3/howto/descriptor.html)."""
+    if isinstance(member, Thing):
+        return not (find(m, member.cls) is not None and method(m, member.cls, "__set__") is None)
+    return isinstance(member, Descriptor)
 
 
 def described(m: Machine, member: object, on: Thing | None, cls: ClassValue) -> object:
@@ -329,7 +405,16 @@ def described(m: Machine, member: object, on: Thing | None, cls: ClassValue) -> 
         return Unknown("a property of a class")
     if isinstance(member, Alias):
         return member.value
-    return Unknown("an attribute that has code of its own") if isinstance(member, Thing) else member
+    if not isinstance(member, Thing):
+        return member
+    getter = method(m, member.cls, "__get__")
+    if isinstance(getter, Closure):
+        return m.enter(getter, [on, cls], {}, member)
+    return (
+        member
+        if getter is None and find(m, member.cls) is not None
+        else Unknown("an attribute that has code of its own")
+    )
 
 
 def is_a(m: Machine, value: object, cls: object) -> bool | Unknown:
@@ -340,6 +425,8 @@ def is_a(m: Machine, value: object, cls: object) -> bool | Unknown:
         kind = value.kind if isinstance(value, Box) else KINDS.get(type(value), "")
         if value is None:
             return cls.name == "object"
+        if isinstance(value, ClassValue):
+            return cls.name in ("type", "object") if maker_of(m, value) is None else Unknown("of what class a class is")
         if kind not in ("str", "bool", "int", "float", "tuple", "list", "dict") or cls.name == "type":
             return Unknown("of what class a value is")
         return kind == cls.name or cls.name in (own_bases(m, kind) or ()) or cls.name == "object"
@@ -347,7 +434,9 @@ def is_a(m: Machine, value: object, cls: object) -> bool | Unknown:
         return cls.lower() in ("generator", "iterator", "traversable")
     if not isinstance(value, Thing):
         lazy = isinstance(value, Box) and value.kind in ("iterator", "view")
-        return False if isinstance(value, str | int | float | list | dict | Box | None) and not lazy else Unknown()
+        return (
+            False if isinstance(value, str | int | float | list | dict | tuple | Box | None) and not lazy else Unknown()
+        )
     wanted = cls.name if isinstance(cls, ClassValue | OwnClass) else str(cls)
     own = find(m, value.cls)
     if own is None:

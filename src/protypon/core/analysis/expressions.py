@@ -5,7 +5,19 @@ from __future__ import annotations
 from functools import partial
 from typing import NoReturn, assert_never
 
-from protypon.core.analysis import calls, classes, functions, lists, objects, outside, sharing, streams
+from protypon.core.analysis import (
+    calls,
+    classes,
+    evaluating,
+    functions,
+    lists,
+    objects,
+    operators,
+    outside,
+    patterns,
+    sharing,
+    streams,
+)
 from protypon.core.analysis.control import OVER
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import (
@@ -23,7 +35,7 @@ from protypon.core.analysis.places import (
     referring,
 )
 from protypon.core.analysis.raising import raise_value
-from protypon.core.analysis.values import ClassValue, Closure, OwnCall, OwnClass, PlatformCall, Thing
+from protypon.core.analysis.values import ClassValue, Closure, OwnCall, OwnClass, PlatformCall, Stream, Thing
 from protypon.core.languages.code import (
     Assignment,
     ClassName,
@@ -40,7 +52,7 @@ from protypon.core.languages.code import (
     Var,
     Yield,
 )
-from protypon.core.languages.values import ABSENT, Alias, Box, Failure, Unknown, foreign
+from protypon.core.languages.values import ABSENT, NOT_IMPLEMENTED, Alias, Box, Failure, Unknown, foreign
 
 
 def value(m: Machine, node: Expression, frame: Frame) -> object:
@@ -92,7 +104,8 @@ def _var(m: Machine, node: Var, frame: Frame) -> object:
         return found
     if copies:
         return None
-    return m.settled(NO_NAME)
+    own = frame.function is not None and node.name in frame.function.own
+    return m.settled(NO_NAME if own else Failure("NameError"))
 
 
 NO_NAME = Failure("UnboundLocalError")
@@ -152,6 +165,10 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
                 m.hand_out([waited], "what waits for it")
                 m.control.may_raise(found.why)
             return found
+        case op if op in patterns.OPERATIONS:
+            return patterns.ask(m, op, [m.value(part, frame) for part in node.parts], frame)
+        case "eval" | "exec":
+            return evaluating.run(m, node, frame)
         case "clone":
             return _clone(m, m.value(node.parts[0], frame))
         case "handle":
@@ -182,15 +199,22 @@ def _operated(m: Machine, node: Op, frame: Frame) -> object:
         return _as_object(m, values[0])
     if node.op == "." and not all(isinstance(v, str | int | None) for v in values):
         values = [m.text(v, frame) for v in values]
-    for each in values:
-        if isinstance(each, Thing):
-            return _on_objects(m, node.op, values, frame)
+    inside = values[1:] if node.op in ("in", "not in") and not frame.file.semantics.COPIES else []
+    if any(isinstance(each, Thing) for each in values) or any(map(_has_things, inside)):
+        return _on_objects(m, node.op, values, frame)
     found = m.operated(node.op, values, frame)
     for each in values[1:] if node.op in ("in", "not in") else ():
         m.use_up(each)
     if isinstance(found, Unknown):
         m.control.may_raise("an operation on what can't be known")
     return found
+
+
+def _has_things(value: object) -> bool:
+    """Whether a list has objects in it, or works out what it gives."""
+    inside = value.value if isinstance(value, Box) else value
+    items = inside if isinstance(inside, list | tuple | dict) else ()
+    return isinstance(value, Stream) or any(isinstance(item, Thing) for item in items)
 
 
 def _as_object(m: Machine, value: object) -> object:
@@ -215,9 +239,7 @@ def _on_objects(m: Machine, op: str, values: list[object], frame: Frame) -> obje
         if op in COMPARED and any(isinstance(value, str) for value in values):
             values = [m.text(value, frame) if _has_text(m, value) else value for value in values]
         return m.operated(op, values, frame)
-    m.hand_out(values, f"the operation {op}")
-    m.control.may_raise("an operation on objects")
-    return Unknown("an operation on objects")
+    return operators.operate(m, op, values, frame)
 
 
 COMPARED = frozenset({"==", "!=", "<", ">", "<=", ">=", "<=>"})
@@ -310,11 +332,19 @@ def _chain(m: Machine, node: Op, frame: Frame) -> object:
 def _subscript(m: Machine, node: Op, frame: Frame) -> object:
     if len(node.parts) == 1:
         return Unknown("an item without a key")
-    if frame.file.semantics.COPIES:
-        return _there(m, place_of(m, node, frame).get(), frame, NO_NAME)
+    by_place = frame.file.semantics.COPIES or isinstance(node.parts[0], Invoke)
+    place = place_of(m, node, frame) if by_place else None
+    if frame.file.semantics.COPIES or isinstance(place, NameSlot):
+        return _there(m, place.get() if place is not None else ABSENT, frame, Failure("KeyError"))
+    if isinstance(place, ItemSlot):
+        return _there(m, _item(m, place.base.get(), place.key, frame), frame, _no_item(place.base.get(), place.key))
     on, key = m.value(node.parts[0], frame), m.value(node.parts[1], frame)
+    return _there(m, _item(m, on, key, frame), frame, _no_item(on, key))
+
+
+def _item(m: Machine, on: object, key: object, frame: Frame) -> object:
     found = objects.item(m, on, key, frame)
-    return _there(m, m.boxed(found) if isinstance(key, slice) else found, frame, _no_item(on, key))
+    return m.boxed(found) if isinstance(key, slice) else found
 
 
 def _attribute(m: Machine, node: Op, frame: Frame) -> object:
@@ -427,7 +457,7 @@ def _changed(m: Machine, node: Assignment, frame: Frame) -> object:
     if isinstance(old, Box):
         made = _in_place(m, node.op, old, operands[1], frame)
     elif any(isinstance(operand, Thing) for operand in operands):
-        made = _on_objects(m, node.op, operands, frame)
+        made = _changed_object(m, node.op, operands, frame)
     else:
         made = m.operated(node.op, operands, frame)
     if isinstance(old, Unknown) and not semantics.COPIES and not old.foreign:
@@ -436,6 +466,17 @@ def _changed(m: Machine, node: Assignment, frame: Frame) -> object:
         m.control.may_raise("an operation on what can't be known")
     place.set(made)
     return old if node.after else made
+
+
+def _changed_object(m: Machine, op: str, operands: list[object], frame: Frame) -> object:
+    """``a += b`` of objects: one may change itself (https://docs.python.org/3/reference/datamodel.html#object.__iadd__)."""
+    on, bare = operands[0], operators.ARITHMETIC.get(op, "")
+    if isinstance(on, Thing) and not frame.file.semantics.COPIES and bare:
+        found = classes.method(m, on.cls, f"__i{bare}__")
+        made = m.enter(found, operands[1:], {}, on) if isinstance(found, Closure) else NOT_IMPLEMENTED
+        if made is not NOT_IMPLEMENTED:
+            return made
+    return _on_objects(m, op, operands, frame)
 
 
 def _not_there(place: Slot) -> Failure:

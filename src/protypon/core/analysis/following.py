@@ -5,13 +5,16 @@ from __future__ import annotations
 from protypon.core.analysis import (
     calls,
     classes,
+    finishing,
     functions,
     going,
     inheriting,
     methods,
     objects,
+    operators,
     outside,
     raising,
+    records,
     statements,
     streams,
 )
@@ -48,4 +51,11 @@ FOLLOWING = Following(
     call_method=objects.call_method,
     truth_of=objects.truth_of,
     fail=raising.fail,
+    text_of=operators.text,
+    members_of=finishing.members_of,
+    record_of=records.record_of,
+    begin_record=records.begin,
+    is_frozen=records.is_frozen,
+    finished=finishing.finished,
+    attribute=objects.attribute,
 )

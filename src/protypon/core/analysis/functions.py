@@ -168,12 +168,12 @@ def _decorated(m: Machine, closure: Closure, frame: Frame) -> object:
             else:
                 m.mark(mark, value, frame, closure.name)
             continue
-        value = _valued_with(m, decorator, value, frame)
+        value = valued_with(m, decorator, value, frame)
     return value
 
 
-def _valued_with(m: Machine, decorator: Expression, value: object, frame: Frame) -> object:
-    """What a decorator makes of a function."""
+def valued_with(m: Machine, decorator: Expression, value: object, frame: Frame) -> object:
+    """What a decorator makes of a function or class."""
     kept = "\0decorated"
     m.write(frame.env.values, kept, value)
     name, on = (decorator.name, None) if isinstance(decorator, Var) else ("", decorator)

@@ -150,6 +150,9 @@ def _seen(m: Machine, over: Thing, frame: Frame) -> Iterator[Row]:
 
 def _python_object(m: Machine, over: Thing, frame: Frame, keyed: bool) -> Iterator[Row]:
     """``__iter__`` and ``__next__`` (https://docs.python.org/3/library/stdtypes.html#iterator-types), or items by number."""
+    held = objects.held_items(over)
+    if isinstance(held, Box) and not isinstance(classes.method(m, over.cls, "__iter__"), Closure):
+        return _steps(m, held, frame, keyed)
     if isinstance(classes.method(m, over.cls, "__iter__"), Closure):
         found = objects.call_method(m, over, "__iter__", [])
         return until_it_stops(m, found) if isinstance(found, Thing) else _steps(m, found, frame, keyed)

@@ -73,6 +73,8 @@ class Frame:
     """How far the code of a generator has come, while it is followed as it is run."""
     items: dict[str, object] = field(default_factory=dict)
     """Variables that are another name of an item, each with what knows which one."""
+    guards: int = 0
+    """How many statements it is in of which something is done in any case."""
     strict: bool = False
     """It gets no value of another type than it asks for."""
     handling: list[object] = field(default_factory=list)
@@ -129,6 +131,10 @@ class Machine:
         self.kept: dict[object, dict[object, object]] = {}
         """Static variables, by function."""
         self.things: list[Thing] = []
+        self.making: list[ClassValue] = []
+        """Classes of Python that metaclasses are making."""
+        self.special: set[str] = set()
+        """Names of the methods by which classes of Python say what an operation is, of all that were declared."""
         self.boxes: list[Box] = []
         self.references: list[Alias] = []
         self.handed_out: list[object] = []
@@ -262,6 +268,7 @@ class Machine:
             self.cut.add(closure.key)
             if not active:
                 self.give_up("calls too deep to be followed")
+            self.control.may_raise("a function that calls itself too deep")
             return Unknown("a function that calls itself")
         self.active[closure.key] = active + 1
         try:
@@ -331,7 +338,12 @@ class Machine:
     def text(self, value: object, frame: Frame) -> str | Unknown:
         """A value as it is printed; an object says itself how."""
         if isinstance(value, Thing):
-            found = self.follow.call_method(self, value, "__toString" if frame.file.semantics.COPIES else "__str__", [])
+            php = frame.file.semantics.COPIES
+            found = (
+                self.follow.call_method(self, value, "__toString", [])
+                if php
+                else self.follow.text_of(self, value, frame)
+            )
             return found if isinstance(found, str | Unknown) else Unknown("an object as a text")
         if isinstance(value, Unknown):
             self.follow.may_be_called(self, ("__toString", "__str__", "__html__"))
@@ -503,6 +515,13 @@ class Following:
     call_method: Callable[[Machine, Thing, str, list[object]], object]
     truth_of: Callable[[Machine, Thing, Frame], bool | Unknown]
     fail: Callable[[Machine, Failure], NoReturn]
+    text_of: Callable[[Machine, Thing, Frame], object]
+    members_of: Callable[[ClassValue], list[Thing] | None]
+    record_of: Callable[[Machine, ClassValue, str], ClassValue | None]
+    begin_record: Callable[[Machine, Thing, ClassValue, list[object], dict[str, object]], None]
+    is_frozen: Callable[[Machine, ClassValue], bool]
+    finished: Callable[[Machine, ClassValue, Frame], object]
+    attribute: Callable[[Machine, object, object, Frame], object]
 
 
 def why_at(frame: Frame, line: int, what: str) -> str:

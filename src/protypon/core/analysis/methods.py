@@ -131,17 +131,24 @@ def _method_on(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
         return _above(m, on, node, frame)
     if isinstance(on, Thing):
         held = on.values.get(node.name) if not frame.file.semantics.COPIES else None
+        if held is None and "__getattribute__" in m.special and not frame.file.semantics.COPIES:
+            held = objects.attribute(m, on, node.name, frame)
         if held is not None:
-            return called_value(m, held, node, frame)
+            return called_value(m, m.settled(Failure("AttributeError")) if held is ABSENT else held, node, frame)
         found = classes.method(m, on.cls, node.name, frame)
         if isinstance(found, Closure):
             return call_closure(m, found, on, node, frame)
+        kept = objects.held_items(on)
+        if isinstance(kept, Box) and f"{kept.kind}.{node.name}" in frame.file.semantics.METHODS:
+            given, named = m.given(node, frame)
+            return method_called(m, kept, node.name, given, named)
         if not frame.file.semantics.COPIES:
-            return called_value(m, objects.attribute(m, on, node.name, frame), node, frame)
+            value = objects.attribute(m, on, node.name, frame)
+            return called_value(m, m.settled(Failure("AttributeError")) if value is ABSENT else value, node, frame)
         _refuse(m, classes.find(m, on.cls), node.name, ("__call",), frame)
     if isinstance(on, ClassValue):
         value = objects.static(m, on, node.name, frame)
-        return called_value(m, value, node, frame)
+        return called_value(m, m.settled(Failure("AttributeError")) if value is ABSENT else value, node, frame)
     given, named = m.given(node, frame)
     return method_called(m, on, node.name, given, named)
 
@@ -176,6 +183,8 @@ def method_called(m: Machine, on: object, name: str, given: list[object], named:
     if isinstance(on, Box):
         m.hand_out([on, *given, *named.values()], name)
         return Unknown(f"what {name} gives is not known")
+    if isinstance(on, Closure) and not frame.file.semantics.COPIES and name in on.attributes:
+        return call(m, on.attributes[name], given, named)
     if isinstance(on, Closure):
         bound = rebound(m, on, name.lower(), given) if frame.file.semantics.COPIES and not named else None
         if bound is not None:

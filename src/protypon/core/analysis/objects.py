@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from protypon.core.analysis import errors
 from protypon.core.analysis.classes import (
+    Ancestry,
     ClassMember,
     ancestry,
     described,
@@ -14,6 +15,7 @@ from protypon.core.analysis.classes import (
     is_a,
     is_described,
     lookup,
+    maker_of,
     method,
     own_bases,
     own_member,
@@ -21,9 +23,20 @@ from protypon.core.analysis.classes import (
     with_class,
 )
 from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.values import Above, AccessorOf, Bound, ClassValue, Closure, OwnClass, PlatformCall, Thing
+from protypon.core.analysis.values import (
+    Above,
+    AccessorOf,
+    Bound,
+    ClassValue,
+    Closure,
+    OwnCall,
+    OwnClass,
+    PlatformCall,
+    Thing,
+    own_class,
+)
 from protypon.core.languages.code import Expression, Function, Member
-from protypon.core.languages.values import ABSENT, Alias, Descriptor, Failure, Unknown, foreign
+from protypon.core.languages.values import ABSENT, Alias, Box, Descriptor, Failure, Unknown, foreign
 
 NOTHING: dict[str, object] = {"__init__": PlatformCall(""), "__init_subclass__": PlatformCall("")}
 """Methods of ``object`` that do nothing."""
@@ -62,13 +75,8 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
         m.follow.any_constructor(m, given, named_)
         return Unknown(why)
     line = ancestry(m, cls)
-    maker = (
-        None if cls.file.folds or (line.open and errors.root_of(m, cls.name)) else lookup(m, cls, "__new__", ("table",))
-    )
-    if not cls.file.folds and (line.strange or maker is not None):
-        m.hand_out([*given, *named_.values()], cls.name)
-        m.follow.any_constructor(m, given, named_)
-        return Unknown(line.strange or f"{cls.name} makes its objects itself")
+    if not cls.file.folds:
+        return _new_python(m, cls, line, given, named_, frame)
     made = m.thing(cls.name)
     for each in reversed(line.classes):
         for member in each.node.members:
@@ -77,13 +85,12 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
                 below = "private" in member.modifiers and owner is not cls
                 kept = f"\0{owner.name}\0{member.name}" if below else member.name
                 m.write(made.values, kept, _in_class(m, each, member.value))
-    end = "__destruct" if cls.file.folds else "__del__"
-    if isinstance(method(m, cls, end), Closure):
-        _ends(m, cls, made, end)
-    constructor = method(m, cls, "__construct" if cls.file.folds else "__init__")
+    if isinstance(method(m, cls, "__destruct"), Closure):
+        _ends(m, cls, made, "__destruct")
+    constructor = method(m, cls, "__construct")
     if errors.root_of(m, cls.name):
-        with_own = isinstance(constructor, Closure) and cls.file.folds
-        errors.begin(m, made, [] if with_own else given, {} if with_own else named_, cls.file.folds)
+        with_own = isinstance(constructor, Closure)
+        errors.begin(m, made, [] if with_own else given, {} if with_own else named_, True)
     if isinstance(constructor, Closure):
         m.strictly = strict
         m.enter(constructor, given, named_, made)
@@ -92,6 +99,88 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
     elif isinstance(constructor, Unknown):
         m.hand_out([made, *given, *named_.values()], cls.name, bool(line.strange))
     return made
+
+
+def _new_python(
+    m: Machine, cls: ClassValue, line: Ancestry, given: list[object], named_: dict[str, object], frame: Frame
+) -> object:
+    """https://docs.python.org/3/reference/datamodel.html#object.__new__"""
+    members = m.follow.members_of(cls)
+    if members is not None and len(given) == 1 and not named_:
+        return _member_with(m, cls, members, given[0], frame)
+    if line.strange or members is not None:
+        m.hand_out([*given, *named_.values()], cls.name)
+        m.follow.any_constructor(m, given, named_)
+        return Unknown(line.strange or "a member of an enumeration")
+    calling = maker_of(m, cls)
+    found = lookup(m, calling, "__call__", ("table",)) if isinstance(calling, ClassValue) else None
+    if isinstance(found, ClassMember) and isinstance(found.member, Closure) and frame.cls != found.owner.name:
+        return m.enter(found.member, given, named_, cls)
+    maker = None if line.open and errors.root_of(m, cls.name) else lookup(m, cls, "__new__", ("table",))
+    if maker is None or isinstance(maker, Unknown):
+        made: object = m.thing(cls.name)
+        kind = _extended(m, line)
+        if (
+            kind
+            and isinstance(made, Thing)
+            and method(m, cls, "__init__") is not None
+            and not isinstance(method(m, cls, "__init__"), Closure)
+        ):
+            kept = m.call(own_class(kind), given, named_)
+            if isinstance(kept, Box):
+                m.write(made.values, HELD, kept)
+                return made
+    else:
+        inside = maker.member.inside if isinstance(maker.member, Descriptor) else maker.member
+        made = m.call(inside, [cls, *given], named_)
+    return begin_python(m, cls, made, given, named_)
+
+
+def _extended(m: Machine, line: Ancestry) -> str:
+    """The list or table of Python that a class extends, and nothing else of its own; empty where it does not."""
+    outside = {base for each in line.classes for base in each.node.bases if find(m, base) is None} - {"object"}
+    return outside.pop() if len(outside) == 1 and outside <= {"dict", "list"} else ""
+
+
+def begin_python(m: Machine, cls: ClassValue, made: object, given: list[object], named_: dict[str, object]) -> object:
+    """What is done with an object of Python that has been made."""
+    if not isinstance(made, Thing):
+        return made
+    below = is_a(m, made, cls)
+    if below is not True:
+        return made if below is False else Unknown("an object that is made in a way of its own")
+    if isinstance(method(m, cls, "__del__"), Closure):
+        _ends(m, cls, made, "__del__")
+    record = m.follow.record_of(m, cls, "__init__")
+    if record is not None:
+        m.follow.begin_record(m, made, record, given, named_)
+        return made
+    constructor = method(m, cls, "__init__")
+    if errors.root_of(m, cls.name):
+        errors.begin(m, made, given, named_, False)
+    if isinstance(constructor, Closure):
+        m.enter(constructor, given, named_, made)
+    elif isinstance(constructor, Unknown) and not errors.root_of(m, cls.name):
+        m.hand_out([made, *given, *named_.values()], cls.name, False)
+    elif constructor is None and (given or named_) and lookup(m, cls, "__new__", ("table",)) is None:
+        m.settled(Failure("TypeError"))
+    return made
+
+
+def _member_with(m: Machine, cls: ClassValue, members: list[Thing], value: object, frame: Frame) -> object:
+    """``Kind(value)``: the member of an enumeration that has it."""
+    for member in members:
+        if member is value:
+            return member
+        same = frame.file.semantics.operate("==", [member.values.get("value"), value])
+        if same is True:
+            return member
+        if same is not False:
+            m.control.may_raise(f"{cls.written} may have no such value")
+            return Unknown(f"the member of {cls.written} with a value")
+    if isinstance(cls.statics.get("_missing_"), Descriptor):
+        return Unknown(f"what {cls.written} makes of a value")
+    return m.settled(Failure("ValueError"))
 
 
 def _ends(m: Machine, cls: ClassValue, made: Thing, name: str) -> None:
@@ -129,7 +218,12 @@ def held_items(on: Thing) -> object | None:
 def item(m: Machine, holder: object, key: object, frame: Frame, quietly: bool = False) -> object:
     """An item of a value; ABSENT where there is none. ``quietly``: it is only looked whether it is there."""
     if isinstance(holder, Thing) and held_items(holder) is not None:
-        return item(m, held_items(holder), key, frame, quietly)
+        found = item(m, held_items(holder), key, frame, quietly)
+        missing = method(m, holder.cls, "__missing__") if found is ABSENT and not frame.file.semantics.COPIES else None
+        own = method(m, holder.cls, "__getitem__") if not frame.file.semantics.COPIES else None
+        if isinstance(own, Closure):
+            return m.enter(own, [key], {}, holder)
+        return m.enter(missing, [key], {}, holder) if isinstance(missing, Closure) else found
     if isinstance(holder, Thing):
         return call_method(m, holder, "offsetGet" if frame.file.semantics.COPIES else "__getitem__", [key])
     if isinstance(holder, Unknown):
@@ -219,6 +313,10 @@ def attribute(m: Machine, on: object, key: object, frame: Frame) -> object:
         return above(m, on, key)
     if isinstance(on, Descriptor) and key in ("setter", "getter"):
         return AccessorOf(on, str(key))
+    if isinstance(on, Closure) and not on.file.folds and isinstance(key, str):
+        return _of_function(on, key)
+    if isinstance(on, OwnClass):
+        return on.name if key in ("__name__", "__qualname__") else Unknown("what a class of the language has")
     if isinstance(on, Unknown):
         m.follow.may_be_called(m, ("__get", "__getattr__", "__getattribute__"))
         m.control.may_raise("an attribute of what can't be known")
@@ -229,12 +327,25 @@ def attribute(m: Machine, on: object, key: object, frame: Frame) -> object:
     return Unknown()
 
 
+def _of_function(on: Closure, key: str) -> object:
+    """What a function was given, or its name (https://docs.python.org/3/reference/datamodel.html#special-read-only-attributes)."""
+    if key in on.attributes:
+        return on.attributes[key]
+    if key == "__name__":
+        return on.name.rpartition("::")[2] or "<lambda>"
+    return Unknown("what a function has") if key.startswith("__") or on.this is not None else ABSENT
+
+
 def _of_thing(m: Machine, on: Thing, key: object, frame: Frame) -> object:
     if not isinstance(key, str):
         return Unknown("an attribute whose name is made at run time")
     if "" in on.lost:
         return Unknown(str(on.lost[""]))
     cls = find(m, on.cls)
+    if cls is not None and not cls.file.folds:
+        own = _own_way(m, on, cls, key)
+        if own is not None:
+            return own
     hidden = cls is not None and cls.file.folds and is_hidden(m, cls, key, frame)
     if hidden and cls is not None and method(m, cls, "__get") is None:
         return m.settled(Failure("Error"))
@@ -270,15 +381,38 @@ def above(m: Machine, on: Above, key: object) -> object:
         if isinstance(member, Descriptor) and own is not None:
             return described(m, member, on.on if isinstance(on.on, Thing) else None, own)
         return member
+    if key == "__new__" and "type" in {base for each in line.classes for base in each.node.bases}:
+        return OwnCall("type.__new__")
+    if key == "__new__" and (not line.open or errors.root_of(m, name)):
+        return OwnCall("object.__new__")
     if not line.open and key in NOTHING and "object" in {b for c in line.classes for b in c.node.bases} | {"object"}:
         return NOTHING[key]
     return Unknown(line.open or "what stands above a class")
+
+
+def _own_way(m: Machine, on: Thing, cls: ClassValue, key: str) -> object | None:
+    """What an object of Python gives before anybody looks at what it holds; None: nothing."""
+    if key == "__class__":
+        return cls
+    if key == "__dict__":
+        m.write(on.lost, "", "the table of its attributes may be changed")
+        return Unknown("the table of an object's attributes")
+    if hasattr(object, key) and lookup(m, cls, key, ("table",)) is None:
+        return Unknown("what every object has")
+    if "__getattribute__" not in m.special:
+        return None
+    found = lookup(m, cls, "__getattribute__", ("table",))
+    if isinstance(found, ClassMember) and isinstance(found.member, Closure):
+        return m.enter(found.member, [key], {}, on)
+    return None
 
 
 def _python_member(m: Machine, on: Thing, cls: ClassValue, key: str) -> object:
     found = lookup(m, cls, key, ("table",))
     if found is None:
         magic = lookup(m, cls, "__getattr__", ("table",))
+        if isinstance(magic, ClassMember) and isinstance(magic.member, Closure):
+            return m.enter(magic.member, [key], {}, on)
         return ABSENT if magic is None else Unknown("an attribute that is made when it is asked for")
     if isinstance(found, Unknown):
         return found
@@ -293,6 +427,8 @@ def set_attribute(m: Machine, on: object, key: object, value: object, frame: Fra
         _set_of_thing(m, on, key, value, frame)
     elif isinstance(on, ClassValue):
         set_static(m, on, key, value, frame)
+    elif isinstance(on, Closure) and not on.file.folds and on.this is None:
+        m.write(on.attributes, key, value)
     elif isinstance(on, Unknown):
         m.follow.may_be_called(m, ("__set", "__setattr__"))
         m.control.may_raise("an attribute of what can't be known")
@@ -309,6 +445,8 @@ def set_attribute(m: Machine, on: object, key: object, value: object, frame: Fra
 
 def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Frame) -> None:
     cls = find(m, on.cls)
+    if cls is not None and not cls.file.folds and m.follow.is_frozen(m, cls):
+        m.settled(Failure("dataclasses.FrozenInstanceError"))
     if not isinstance(key, str):
         m.write(on.lost, "", f"{m.place} sets an attribute whose name is made at run time")
         return
@@ -326,7 +464,12 @@ def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Fram
         ):
             m.enter(declared.member.setter, [value], {}, on)
             return
-        if isinstance(declared, ClassMember) and not cls.file.folds and is_described(declared.member):
+        if isinstance(declared, ClassMember) and isinstance(declared.member, Thing) and not cls.file.folds:
+            setter = method(m, declared.member.cls, "__set__")
+            if isinstance(setter, Closure):
+                m.enter(setter, [on, value], {}, declared.member)
+                return
+        if isinstance(declared, ClassMember) and not cls.file.folds and is_described(m, declared.member):
             m.hand_out([on, value], key)
             m.write(on.lost, "", f"{key} is set by code of its own")
             return
@@ -414,9 +557,20 @@ def static(m: Machine, owner: object, key: object, frame: Frame) -> object:
     if not isinstance(owner, ClassValue) or not isinstance(key, str):
         return Unknown("a property of a class that is not known")
     if not owner.file.folds:
+        if key in ("__name__", "__qualname__"):
+            return owner.written
         found = lookup(m, owner, key, ("table",))
         if not isinstance(found, ClassMember):
-            return Unknown() if found is None else found
+            maker = maker_of(m, owner)
+            found = lookup(m, maker, key, ("table",)) if found is None and isinstance(maker, ClassValue) else found
+        if not isinstance(found, ClassMember):
+            return (ABSENT if not key.startswith("__") else Unknown("what every class has")) if found is None else found
+        if found.owner is maker_of(m, owner):
+            return (
+                replace(found.member, this=owner)
+                if isinstance(found.member, Closure)
+                else Unknown("what a metaclass has")
+            )
         member = found.member
         if isinstance(member, Closure):
             return with_class(member, owner.name)
@@ -515,8 +669,6 @@ def call_method(m: Machine, on: Thing, name: str, given: list[object]) -> object
     found = method(m, on.cls, name)
     if isinstance(found, Closure):
         return m.enter(found, given, {}, on)
-    if name == "__str__" and errors.root_of(m, on.cls):
-        return errors.text_of(m, on)
     if found is None:
         m.control.may_raise(f"{on.cls} has no {name}")
         return Unknown(f"{on.cls} has no {name}")

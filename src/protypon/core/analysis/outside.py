@@ -8,7 +8,7 @@ from functools import partial
 from protypon.core.analysis import classes
 from protypon.core.analysis.machine import MANY, Frame, Machine
 from protypon.core.analysis.values import Bound, ClassValue, Closure, PlatformCall, Stream, Thing
-from protypon.core.languages.code import Function, Invoke, Opaque, walk
+from protypon.core.languages.code import Function, Invoke, Op, Opaque, walk
 from protypon.core.languages.values import Alias, Box, Unknown, foreign
 
 MOST_HANDED = 300
@@ -313,4 +313,6 @@ def has_effect(m: Machine, function: Function) -> bool:
 def _means(m: Machine, node: object) -> bool:
     if isinstance(node, Opaque):
         return bool(node.calls)
+    if isinstance(node, Op) and node.op in ("eval", "exec"):
+        return True
     return isinstance(node, Invoke) and ((node.on is None and m.rules.called(node.name) is not None) or not node.name)

@@ -7,9 +7,19 @@ from typing import Protocol
 
 from protypon.core.analysis import classes, objects, outside
 from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.values import ClassValue, Closure, OwnClass, PlatformCall, Thing
-from protypon.core.languages.code import Expression, Items, Op, Opaque, Var
-from protypon.core.languages.values import ABSENT, Alias, Box, Failure, Unknown, bounded, foreign
+from protypon.core.analysis.values import ClassValue, Closure, PlatformCall, Thing, own_class
+from protypon.core.languages.code import Expression, Invoke, Items, Lit, Op, Opaque, Var
+from protypon.core.languages.values import (
+    ABSENT,
+    ELLIPSIS,
+    NOT_IMPLEMENTED,
+    Alias,
+    Box,
+    Failure,
+    Unknown,
+    bounded,
+    foreign,
+)
 
 ANY_NAME = "\0any"
 """In the variables of a scope: why any name may have any value there."""
@@ -57,7 +67,9 @@ class ItemSlot:
             if isinstance(made, Unknown):
                 m.control.may_raise("an item that is set")
             m.write(holder.slots, "value", bounded(made) if isinstance(value, Box | tuple) else made)
-        elif isinstance(holder, Thing) and objects.held_items(holder) is not None:
+        elif isinstance(holder, Thing) and isinstance(objects.held_items(holder), Box) and self._own(holder) is None:
+            ItemSlot(m, Temporary(objects.held_items(holder)), self.key, self.frame).set(value)
+        elif isinstance(holder, Thing) and isinstance(objects.held_items(holder), list | dict):
             m.write(holder.values, objects.HELD, semantics.with_item(objects.held_items(holder), self.key, value))
         elif isinstance(holder, Thing):
             objects.call_method(m, holder, "offsetSet" if semantics.COPIES else "__setitem__", [self.key, value])
@@ -77,6 +89,11 @@ class ItemSlot:
             self.base.set(bounded(made) if isinstance(value, list | dict) else made)
         else:
             m.control.may_raise("an item of what has none")
+
+    def _own(self, holder: Thing) -> object | None:
+        """A method of an object's own that sets its items."""
+        found = classes.method(self.m, holder.cls, "__setitem__")
+        return found if isinstance(found, Closure) else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,6 +168,11 @@ def place_of(m: Machine, node: Expression, frame: Frame, quietly: bool = False) 
     if isinstance(node, Var):
         return NameSlot(m, node.name, frame)
     if isinstance(node, Op) and node.op == "[]":
+        if _is_globals(node.parts[0]) and len(node.parts) > 1:
+            return _module_name(m, m.value(node.parts[1], frame), frame)
+        if is_table_of(node.parts[0]) and len(node.parts) > 1:
+            on = m.value(node.parts[0].parts[0], frame)  # type: ignore[union-attr]
+            return AttributeSlot(m, on, m.value(node.parts[1], frame), frame)
         if node.parts[0] == Var("$GLOBALS") and len(node.parts) > 1:
             key = m.value(node.parts[1], frame)
             return GlobalSlot(m, f"${key}" if isinstance(key, str) else key)
@@ -164,6 +186,32 @@ def place_of(m: Machine, node: Expression, frame: Frame, quietly: bool = False) 
     if isinstance(node, Op) and node.op == "static":
         return StaticSlot(m, classes.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame)
     return Temporary(m.value(node, frame))
+
+
+def is_table_of(node: Expression) -> bool:
+    """``x.__dict__``"""
+    return isinstance(node, Op) and node.op == "attr" and node.parts[1] == Lit("__dict__")
+
+
+def _is_globals(node: Expression) -> bool:
+    """``globals()``"""
+    return (
+        isinstance(node, Invoke)
+        and node.name == "globals"
+        and node.on is None
+        and not node.arguments
+        and not node.named
+    )
+
+
+def _module_name(m: Machine, name: object, frame: Frame) -> Slot:
+    """``globals()['x']``: a name of the module (https://docs.python.org/3/library/functions.html#globals)."""
+    if not isinstance(name, str):
+        return AnyNameSlot(m, frame)
+    env = frame.env
+    while env.outer is not None:
+        env = env.outer
+    return NameSlot(m, name, Frame(frame.file, env, None, None, frame.line))
 
 
 @dataclass(frozen=True, slots=True)
@@ -267,10 +315,22 @@ def read_name(m: Machine, name: str, frame: Frame) -> object:
         return _constant(m, name, frame)
     if ANY_NAME in frame.env.values:
         return Unknown(str(frame.env.values[ANY_NAME]))
+    if _to_be_set(name, frame):
+        return ABSENT
     if frame.file.semantics.COPIES:
         inside = frame.function is not None and not name.startswith("$_") and name != "$GLOBALS"
         return ABSENT if inside else foreign(f"{name} is not known")
     return _by_another_name(m, name, frame)
+
+
+def _to_be_set(name: str, frame: Frame) -> bool:
+    """Whether a name is one of a function around this one, that has not set it yet (Python: Naming and binding)."""
+    env = frame.env.outer if not frame.file.semantics.COPIES else None
+    while env is not None:
+        if name in env.own:
+            return name not in env.values
+        env = env.outer
+    return False
 
 
 def _by_another_name(m: Machine, name: str, frame: Frame) -> object:
@@ -278,7 +338,13 @@ def _by_another_name(m: Machine, name: str, frame: Frame) -> object:
         return m.state.classes[name]
     if name in m.rules.calls:
         return PlatformCall(name)
-    return OwnClass(name) if m.frames[-1].file.semantics.bases(name) is not None else foreign(f"{name} is not known")
+    held = frame.file.semantics.constant(name) if "." in name else ABSENT
+    if held is not ABSENT:
+        return held
+    single = next((each for each in (NOT_IMPLEMENTED, ELLIPSIS) if each.name == name), None)
+    if single is not None:
+        return single
+    return own_class(name) if m.frames[-1].file.semantics.bases(name) is not None else foreign(f"{name} is not known")
 
 
 def _constant(m: Machine, name: str, frame: Frame) -> object:
@@ -423,7 +489,7 @@ def _unset_item(m: Machine, place: ItemSlot, frame: Frame) -> None:
         if isinstance(made, Unknown):
             m.control.may_raise("an item that is taken out")
         m.write(holder.slots, "value", made)
-    elif isinstance(holder, Thing) and objects.held_items(holder) is not None:
+    elif isinstance(holder, Thing) and isinstance(objects.held_items(holder), list | dict):
         m.write(holder.values, objects.HELD, semantics.without_item(objects.held_items(holder), place.key))
     elif isinstance(holder, Thing):
         objects.call_method(m, holder, "offsetUnset" if semantics.COPIES else "__delitem__", [place.key])

@@ -23,7 +23,7 @@ from protypon.core.languages.semantics import Semantics
 
 PLAIN = (Lit, Var, Op, Items, ClassName, Return, If, Do, Arm, Matching)
 """What does nothing by itself."""
-ACTING = frozenset({"print", "named", "clone", "handle", "maybe", "&", "await"})
+ACTING = frozenset({"print", "named", "clone", "handle", "maybe", "&", "await", "eval", "exec"})
 """Operations that do more than to give a value, or are not followed to their end."""
 MAGIC = ("__get", "__getattr__", "__getattribute__")
 

@@ -28,10 +28,13 @@ def follow_try(m: Machine, statement: Try, frame: Frame) -> None:
         return
     first = len(m.control.exits)
     leaving: Leaving | None = None
+    frame.guards += 1
     try:
         _tried(m, statement, frame)
     except Leaving as left:
         leaving = left
+    finally:
+        frame.guards -= 1
     if leaving is not None and (leaving.kind == "lost" or (leaving.target is OVER and leaving.kind != "raise")):
         raise leaving
     inside = m.control.exits[first:]
@@ -61,13 +64,21 @@ def _tried(m: Machine, statement: Try, frame: Frame) -> None:
     m.control.tries.append(token)
     depth = len(m.control.tries)
     left: Leaving | None = None
+    guard = not frame.file.semantics.COPIES and any(map(_catches_all, statement.handlers))
+    frame.guards += guard
     try:
         m.block(statement.body, frame)
     except Leaving as leaving:
         left = leaving
     finally:
+        frame.guards -= guard
         del m.control.tries[depth - 1 :]
     _handled(m, statement, frame, token, ended, left)
+
+
+def _catches_all(handler: Handler) -> bool:
+    """Whether it handles even what ends a generator of Python that nobody has any more."""
+    return not handler.types or any(type_ in (Var("BaseException"), Var("GeneratorExit")) for type_ in handler.types)
 
 
 def _handled(m: Machine, statement: Try, frame: Frame, token: object, ended: object, left: Leaving | None) -> None:
@@ -189,6 +200,10 @@ def follow_with(m: Machine, statement: With, frame: Frame) -> None:
         if target is not None:
             assign(m, target, entered, frame)
     unknown = Handler((UNKNOWN_ERROR,), "", (), statement.line)
-    follow_try(m, Try(statement.body, (unknown,), (), (), statement.line), frame)
+    frame.guards += 1
+    try:
+        follow_try(m, Try(statement.body, (unknown,), (), (), statement.line), frame)
+    finally:
+        frame.guards -= 1
     for context in reversed(exits):
         objects.call_method(m, context, "__exit__", [Unknown("an error, or none")] * 3)

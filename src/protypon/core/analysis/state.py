@@ -7,7 +7,7 @@ from copy import copy
 from dataclasses import dataclass, field, fields, replace
 from typing import NamedTuple
 
-from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing
+from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing, written
 from protypon.core.languages.values import Unknown, plain
 from protypon.core.themes.reach import Location
 
@@ -249,11 +249,11 @@ def label_of(target: object) -> str:
     if isinstance(target, Closure):
         return target.name or f"the function at {target.file.path} line {target.function.line}"
     if isinstance(target, Bound):
-        return f"{target.thing.cls}::{target.name}"
+        return f"{written(target.thing.cls)}::{target.name}"
     if isinstance(target, Thing):
-        return f"{target.cls}::__invoke"
+        return f"{written(target.cls)}::__invoke"
     if isinstance(target, list) and len(target) == 2 and isinstance(target[1], str):
-        owner = target[0].cls if isinstance(target[0], Thing) else target[0]
+        owner = written(target[0].cls) if isinstance(target[0], Thing) else target[0]
         return f"{owner}::{target[1]}" if isinstance(owner, str) else f"?::{target[1]}"
     return "?"
 

@@ -16,7 +16,7 @@ from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.memory import join
 from protypon.core.analysis.raising import raise_error, raise_value
 from protypon.core.analysis.values import Stream
-from protypon.core.languages.code import Try, Var, With, Yield, walk
+from protypon.core.languages.code import Yield
 from protypon.core.languages.values import ABSENT, Unknown
 from protypon.core.model.limits import CODE_DEPTH
 
@@ -195,6 +195,8 @@ def _noted(m: Machine, made: Stream) -> Stream:
 def advance(m: Machine, stream: Stream, sent: Sent = NOTHING) -> Row | Unknown | None:
     """The next value with its key; nothing at the end; Unknown where nobody knows what it is."""
     if "lost" in stream.slots:
+        if "over" not in stream.slots:
+            spare(m, stream)
         m.control.may_raise(str(stream.slots["lost"]))
         return Unknown(str(stream.slots["lost"]))
     if "over" in stream.slots:
@@ -263,20 +265,9 @@ def give(m: Machine, node: Yield, frame: Frame) -> object:
 
 def _guard(m: Machine, body: Body, frame: Frame) -> None:
     """Note that something is to be done even if it never goes on."""
-    assert body.stream is not None
-    nodes = frame.function.body if frame.function is not None else ()
-    kinds = (Try,) if frame.file.semantics.COPIES else (Try, With)
-    if any(isinstance(n, kinds) and _in_any_case(n, frame) for statement in nodes for n in walk(statement)):
+    if frame.guards:
+        assert body.stream is not None
         m.write(body.stream.slots, "guarded", True)
-
-
-def _in_any_case(node: object, frame: Frame) -> bool:
-    if not isinstance(node, Try) or node.last:
-        return True
-    return not frame.file.semantics.COPIES and any(
-        not handler.types or any(type_ in (Var("BaseException"), Var("GeneratorExit")) for type_ in handler.types)
-        for handler in node.handlers
-    )
 
 
 def _all(m: Machine, inner: object, frame: Frame) -> object:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cache
 from typing import Any, Protocol
 
 from protypon.core.languages.code import Class, Code, Function
@@ -50,6 +51,8 @@ class Closure:
     """Its static variables, where it is a value of its own."""
     defaults: dict[str, object] | None = None
     """What its parameters are if they are not given, in languages that work that out where it is declared."""
+    attributes: dict[object, object] = field(default_factory=dict)
+    """What it was given as an object, in languages where it is one."""
 
     @property
     def name(self) -> str:
@@ -112,11 +115,26 @@ class OwnCall:
     name: str
 
 
+@dataclass(frozen=True, eq=False, slots=True)
+class Partial:
+    """What can be called, with some arguments given already."""
+
+    target: object
+    given: tuple[object, ...]
+    named: tuple[tuple[str, object], ...]
+
+
 @dataclass(frozen=True, slots=True)
 class OwnClass:
-    """A class of the language's own as a value."""
+    """A class of the language's own as a value; there is one of each name (:func:`own_class`)."""
 
     name: str
+
+
+@cache
+def own_class(name: str) -> OwnClass:
+    """The one of a name."""
+    return OwnClass(name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,7 +175,18 @@ class ClassValue:
 
     @property
     def name(self) -> str:
+        """Under what it is known; where several are called the same, each has a name of its own."""
         return self.node.name
+
+    @property
+    def written(self) -> str:
+        """How it is written."""
+        return written(self.node.name)
+
+
+def written(name: str) -> str:
+    """The name of a class as it is written, of the one under which it is known."""
+    return name.partition("#")[0]
 
 
 @dataclass(slots=True)

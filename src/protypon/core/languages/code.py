@@ -37,7 +37,9 @@ class Op(_Node, frozen=True, tag="op"):
 
     Of ``and``, ``or``, ``??``, ``?:``, ``isset`` and ``empty`` not every part is done. ``?attr`` is ``attr``, or nothing where there is no object;
     ``static`` a property of a class, ``constant`` a constant of one, both with the class first; ``handle`` the function that its one part, a
-    call, would call; ``escape`` a text as a template prints it; ``await`` what a coroutine returns.
+    call, would call; ``escape`` a text as a template prints it; ``await`` what a coroutine returns; ``eval`` and
+    ``exec`` what code in a text gives;
+    ``sequence``, ``mapping``, ``has attr``, ``matched``, ``listed``, ``without`` and ``complex`` are what patterns ask of a value.
     """
 
     op: str
@@ -413,7 +415,7 @@ class Member(_Node, frozen=True, tag="member"):
     """A constant, property or case of a class."""
 
     kind: str
-    """``constant``, ``property``, ``static`` (a property of the class itself) or ``case``."""
+    """``constant``, ``property``, ``static`` (a property of the class itself), ``case``, or ``field`` (a name with a type, in Python)."""
     name: str
     value: Expression | None
     line: int
@@ -460,6 +462,10 @@ class Class(_Node, frozen=True, tag="class"):
     modifiers: tuple[str, ...] = ()
     """``abstract``, ``final``, ``readonly``."""
     adapted: tuple[Adapted, ...] = ()
+    decorators: tuple[Expression, ...] = ()
+    """What is called with it where it is declared, the last one first."""
+    keywords: tuple[tuple[str, Expression], ...] = ()
+    """What is given to those above it by name; ``metaclass`` is what makes its objects."""
     tag: ClassVar[str] = "class"
 
 
@@ -469,7 +475,7 @@ Expression = (
 Statement = (
     Do | Let | If | Each | While | Switch | Try | With | Declare | DeclareClass | Scope | Unset | Return | Jump | Label | Print | Capture | BlockBody
 )  # fmt: skip
-Piece = Expression | Statement | Arm | Clause | Case | Handler | Param | Function | Member | Class
+Piece = Expression | Statement | Arm | Clause | Case | Handler | Param | Function | Member | Adapted | Class
 
 
 class Code(_Node, frozen=True, tag="code"):
@@ -509,7 +515,7 @@ def spreads(argument: Expression) -> bool:
 MOST_ITEMS = 1000
 """Longer lists are not looked into."""
 
-_NAMED = re.compile(r"\b(Expression|Statement|Arm|Clause|Case|Handler|Param|Invoke|Function|Member|Class)\b")
+_NAMED = re.compile(r"\b(Adapted|Expression|Statement|Arm|Clause|Case|Handler|Param|Invoke|Function|Member|Class)\b")
 _FIELDS: dict[type, tuple[str, ...]] = {}
 
 

@@ -23,6 +23,10 @@ class Coded(Protocol):
     def code(data: bytes) -> Code:
         """Say what a file says; of one that is broken, what could be read. Positions count in its own bytes."""
 
+    @staticmethod
+    def in_text(text: str, how: str) -> Code | None:
+        """What code in a text says that a program runs by ``eval`` or ``exec``; None where it can't be read."""
+
 
 class Language(Protocol):
     """What a language module offers."""

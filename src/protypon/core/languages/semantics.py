@@ -123,6 +123,24 @@ class Run(Protocol):
     def reference(self, value: object) -> Alias:
         """A variable that can have several names."""
 
+    def class_value(self, value: object) -> object:
+        """The class of a value, as a value."""
+
+    def is_subclass(self, cls: object, other: object) -> bool | Unknown:
+        """Whether a class is another one (or one of several), or below it."""
+
+    def own_function(self, name: str) -> object:
+        """A function of the language's own as a value."""
+
+    def partial(self, target: object, given: list[object], named: dict[str, object]) -> object:
+        """What can be called, with some arguments given already."""
+
+    def bare_object(self, cls: object) -> object:
+        """A new object that nothing was done with."""
+
+    def made_class(self, given: list[object]) -> object:
+        """What ``type.__new__`` makes in a metaclass, of a name, the classes above, and a table."""
+
     def call_perhaps(self, target: object, why: str) -> None:
         """Something may be called, with anything and any number of times."""
 
@@ -163,6 +181,8 @@ class Contract(NamedTuple):
 class Semantics(Protocol):
     """What a language makes of values. Where a value can't be known, or an operation fails, the answer is :class:`Unknown`."""
 
+    LANGUAGE: str
+    """Its name."""
     HOISTS: bool
     """Functions at the top of a file are there before its first statement runs."""
     FOLDS_CASE: bool

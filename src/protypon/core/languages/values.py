@@ -55,6 +55,17 @@ class Absent:
 ABSENT = Absent()
 
 
+@dataclass(frozen=True, eq=False, slots=True)
+class Single:
+    """A value of which there is only one, by its name."""
+
+    name: str
+
+
+NOT_IMPLEMENTED, ELLIPSIS = Single("NotImplemented"), Single("Ellipsis")
+"""What an operation gives that an object does not know (https://docs.python.org/3/library/constants.html), and ``...``."""
+
+
 def foreign(why: str) -> Unknown:
     """A value that comes from outside of the lineage."""
     return Unknown(why, (), True)

@@ -12,6 +12,7 @@ from protypon.core.languages.semantics import Native, OwnFunction
 from protypon.core.languages.values import Markup, Unknown
 
 HOISTS = False
+LANGUAGE = "jinja"
 FOLDS_CASE = False
 COPIES = False
 SIGN = ""

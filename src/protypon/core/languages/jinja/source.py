@@ -93,6 +93,11 @@ def _choices(expression: Expression) -> list[tuple[str, ...]] | None:
     return [tuple(names)] if names and len(names) == len(values) else None
 
 
+def in_text(text: str, how: str) -> Code | None:
+    """No template runs code in a text."""
+    return None
+
+
 def code(data: bytes) -> Code:
     """What a template says."""
     from protypon.core.languages.jinja import lowering

@@ -229,7 +229,7 @@ def _call(r: PhpReader, node: Any) -> Expression:
     if bare in ("exit", "die"):
         return Leave("exit", given[0] if given else None)
     if bare in ("eval", "__halt_compiler"):
-        return Leave("exit") if bare != "eval" else anything(r.shown(node), given)
+        return Leave("exit") if bare != "eval" else Op("eval", given)
     return _called(node, list_, Invoke(r.function_name(function), None, given, named, line, column))
 
 

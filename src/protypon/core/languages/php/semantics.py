@@ -9,11 +9,12 @@ from protypon.core.languages.php.operations import entries, item, operate, text,
 
 HOISTS = True
 """Functions at the top of a file are there before its first statement runs (Language Reference, Functions)."""
+LANGUAGE = "php"
 FOLDS_CASE = True
 COPIES = True
 SIGN = "$"
 
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item", "operate", "own",
-    "takes_texts", "text", "truth", "with_item", "without_item", "written",
+    "COPIES", "FOLDS_CASE", "HOISTS", "LANGUAGE", "METHODS", "NATIVES", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item",
+    "operate", "own", "takes_texts", "text", "truth", "with_item", "without_item", "written",
 ]  # fmt: skip

@@ -40,6 +40,12 @@ def code(data: bytes) -> Code:
     return reader.code(file_statements(reader, root), not root.has_error)
 
 
+def in_text(text: str, how: str) -> Code | None:
+    """Code in a text, for ``eval``: without the tag before it."""
+    found = code(b"<?php " + text.encode("utf-8", "surrogateescape"))
+    return found if found.sound else None
+
+
 def problems(text: str, file: str) -> list[Problem]:
     """Where a file does not parse; where the grammar does not know something that the interpreter does, nothing is wrong."""
     source = text.encode("utf-8", "surrogateescape")

@@ -4,7 +4,18 @@ from __future__ import annotations
 
 from typing import Any
 
-from protypon.core.languages.code import Class, Do, Expression, Function, Invoke, Param, Return, Statement, anything
+from protypon.core.languages.code import (
+    Class,
+    Do,
+    Expression,
+    Function,
+    Invoke,
+    Member,
+    Param,
+    Return,
+    Statement,
+    anything,
+)
 from protypon.core.languages.python.expressions import EXPRESSIONS, literal
 from protypon.core.languages.python.names import PythonReader
 from protypon.core.languages.python.statements import STATEMENTS, body, statements
@@ -79,35 +90,49 @@ class PythonFile(PythonReader):
         outer, self.owner = self.owner, name
         within, self.within = self.within, name
         first = len(self.functions)
-        bases, unclear = _bases(self, field(node, "superclasses"))
+        bases, keywords, unclear = _bases(self, field(node, "superclasses"))
+        wrapping = tuple(self.expression(inner(n)[0]) for n in decorators)
         if node.has_error:
             unclear = f"line {line_of(node)} can't be read"
-        if decorators:
-            unclear = f"line {line_of(decorators[0])} decorates it"
         with self.scope():
             stated = body(self, node)
         own = tuple(
             n for n in range(first, len(self.functions)) if (f := self.functions[n]) is not None and f.name.rpartition("::")[0] == name
         )  # fmt: skip
         self.owner, self.within = outer, within
+        marks = tuple(self.mark(n) for n in decorators)
         self.classes[number] = Class(
-            name, "class", bases, (), own, line_of(node), node.end_point[0] + 1, node.start_byte + self.shift, node.end_byte + self.shift,
-            (), (), stated, tuple(self.mark(n) for n in decorators), unclear,
+            name, "class", bases, _fields(self, field(node, "body")), own, line_of(node), node.end_point[0] + 1,
+            node.start_byte + self.shift, node.end_byte + self.shift, (), (), stated, marks, unclear, (), (), wrapping, keywords,
         )  # fmt: skip
         return number
 
 
-def _bases(r: PythonReader, node: Any | None) -> tuple[tuple[str, ...], str]:
-    """The classes that one extends by name, and why that is not all."""
+def _bases(r: PythonReader, node: Any | None) -> tuple[tuple[str, ...], tuple[tuple[str, Expression], ...], str]:
+    """The classes that one extends by name, what is given to those, and why that is not all."""
     found: list[str] = []
+    keywords: list[tuple[str, Expression]] = []
     unclear = ""
     for part in inner(node) if node is not None else ():
         name = r.name(part) or (r.text(part) if part.type == "attribute" else "")
         if name:
             found.append(name)
+        elif part.type == "keyword_argument":
+            keywords.append((r.text(field(part, "name")), r.expression(field(part, "value"))))
         else:
             unclear = unclear or f"line {line_of(part)} is made from {r.shown(part)}"
-    return tuple(found), unclear
+    return tuple(found), tuple(keywords), unclear
+
+
+def _fields(r: PythonReader, block: Any | None) -> tuple[Member, ...]:
+    """Names that a class gives a type, in their order."""
+    found = []
+    for statement in inner(block) if block is not None else ():
+        part = inner(statement)[0] if statement.type == "expression_statement" and inner(statement) else None
+        type_ = field(part, "type") if part is not None and part.type == "assignment" else None
+        if part is not None and type_ is not None and field(part, "left").type == "identifier":
+            found.append(Member("field", r.bare(field(part, "left")), None, line_of(part), r.text(type_)))
+    return tuple(found)
 
 
 def _params(r: PythonReader, node: Any | None) -> tuple[Param, ...]:

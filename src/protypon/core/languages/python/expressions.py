@@ -74,6 +74,8 @@ def _interpolated(r: PythonReader, node: Any) -> Expression:
         value = Op(turned or "!r", (value,))
     if form is not None:
         value = Op("format", (value, _form(r, form)))
+    elif not turned and not isinstance(value, Lit) and named is None:
+        value = Op("format", (value, Lit("")))
     if named is None:
         return value
     text = r.text(node)[1 : named.end_byte - node.start_byte]
@@ -124,12 +126,19 @@ def _comparison(r: PythonReader, node: Any) -> Expression:
     signs = [_COMPARISONS.get(" ".join(n.type.split())) for n in node.children_by_field_name("operators")]
     if None in signs or len(signs) != len(values) - 1:
         return r.unclear(node)
+    if len(signs) == 1 and signs[0] in ("is", "is not") and values[0] == values[1] and _is_imported(r, inner(node)):
+        return Lit(signs[0] == "is")
     if len(signs) == 1:
         return Op(str(signs[0]), tuple(values))
     chain = [values[0]]
     for sign, value in zip(signs, values[1:], strict=True):
         chain += [Lit(sign), value]
     return Op("chain", tuple(chain))
+
+
+def _is_imported(r: PythonReader, nodes: list[Any]) -> bool:
+    """Whether names stand for what was imported: the same from one place is one object."""
+    return all(node.type == "identifier" and r.name(node) != r.bare(node) for node in nodes)
 
 
 def _unary(r: PythonReader, node: Any) -> Expression:
@@ -159,7 +168,9 @@ def _call(r: PythonReader, node: Any) -> Expression:
     function = field(node, "function")
     name = r.name(function)
     if name in ("eval", "exec"):
-        return anything(r.shown(node), (*given, *(value for _, value in named)))
+        if named:
+            return anything(r.shown(node), (*given, *(value for _, value in named)))
+        return Op(name, given)
     if name:
         return Invoke(name, None, given, named, *place(node))
     if function.type == "attribute":
@@ -289,7 +300,7 @@ def _inside(r: PythonReader, node: Any) -> Expression:
 EXPRESSIONS: dict[str, Any] = {
     "string": _string, "concatenated_string": _joined, "integer": _number, "float": _number,
     "true": lambda r, node: Lit(True), "false": lambda r, node: Lit(False), "none": lambda r, node: Lit(None),
-    "ellipsis": lambda r, node: Opaque("..."),
+    "ellipsis": lambda r, node: Var("Ellipsis"),
     "identifier": lambda r, node: Var(r.name(node)), "dotted_name": lambda r, node: Var(r.text(node)), "attribute": _attribute,
     "call": _call, "binary_operator": _binary, "boolean_operator": _binary,
     "not_operator": lambda r, node: Op("not", (r.expression(field(node, "argument")),)),

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import builtins
+import math
+import string
 from collections.abc import Callable, Mapping
 
 from protypon.core.languages.python import library, operations
 from protypon.core.languages.semantics import Contract, Native, OwnFunction, Run
-from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, Descriptor, Failure, Unknown, box
+from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, Descriptor, Failure, Single, Unknown, box, foreign
 
 _FREE = frozenset(
     (
@@ -33,7 +35,7 @@ _CALLING = frozenset(
         "anext",
     )
 )
-_ANYTHING = ("globals", "locals", "vars", "setattr", "delattr", "compile", "breakpoint", "__import__")
+_ANYTHING = ("globals", "locals", "vars", "delattr", "compile", "breakpoint")
 
 
 def is_own(name: str) -> bool:
@@ -54,8 +56,17 @@ def contract(name: str) -> Contract:
 
 def bases(name: str) -> tuple[str, ...] | None:
     """The interpreter that this runs on knows its own classes."""
+    if name in _ELSEWHERE:
+        return _ELSEWHERE[name]
     found = getattr(builtins, name, None)
     return tuple(c.__name__ for c in found.__mro__[1:]) if isinstance(found, type) else None
+
+
+_ELSEWHERE: Mapping[str, tuple[str, ...]] = {
+    "enum.Enum": ("object",), "abc.ABC": ("object",), "abc.ABCMeta": ("type", "object"),
+    "dataclasses.FrozenInstanceError": ("AttributeError", "Exception", "BaseException", "object"),
+}  # fmt: skip
+"""Classes of Python's own library that are followed."""
 
 
 def _inside(value: object) -> object:
@@ -66,7 +77,12 @@ def _len(run: Run, given: list[object], named: dict[str, object]) -> object:
     if given and operations.is_lazy(given[0]):
         found = operations.entries(given[0])
         return len(found) if not isinstance(found, Unknown) else Unknown("a length that is not known")
+    asked = run.ask(given[0], "__len__") if len(given) == 1 else ABSENT
+    if asked is not ABSENT:
+        return asked
     inside = _inside(given[0]) if len(given) == 1 else None
+    if isinstance(inside, int | float | None) and len(given) == 1:
+        return Failure("TypeError")
     return len(inside) if isinstance(inside, str | list | tuple | dict) else Unknown("a length that is not known")
 
 
@@ -83,7 +99,7 @@ def _repr(run: Run, given: list[object], named: dict[str, object]) -> object:
 
 
 def _bool(run: Run, given: list[object], named: dict[str, object]) -> object:
-    return operations.truth(given[0]) if given else False
+    return run.truth(given[0]) if given else False
 
 
 def _made(kind: str) -> Native:
@@ -174,6 +190,73 @@ def _run_to_its_end(run: Run, given: list[object], named: dict[str, object]) -> 
     return run.awaited(given[0]) if len(given) == 1 and not named else Unknown("what is waited for")
 
 
+def _type(run: Run, given: list[object], named: dict[str, object]) -> object:
+    return run.class_value(given[0]) if len(given) == 1 and not named else Unknown("a class made at run time")
+
+
+def _issubclass(run: Run, given: list[object], named: dict[str, object]) -> object:
+    return run.is_subclass(given[0], given[1]) if len(given) == 2 else Unknown()
+
+
+def _setattr(run: Run, given: list[object], named: dict[str, object]) -> object:
+    if len(given) != 3 or named or not isinstance(given[1], str):
+        return _anything(run, given, named)
+    run.set_attribute(given[0], given[1], given[2])
+    return None
+
+
+def _partial(run: Run, given: list[object], named: dict[str, object]) -> object:
+    return run.partial(given[0], given[1:], named) if given else Unknown()
+
+
+def _wraps(run: Run, given: list[object], named: dict[str, object]) -> object:
+    """A decorator that leaves a function what it is, and gives it the name of another one."""
+    return run.own_function("functools.wraps()")
+
+
+def _wrapped(run: Run, given: list[object], named: dict[str, object]) -> object:
+    for name in ("__name__", "__doc__", "__wrapped__"):
+        run.set_attribute(given[0], name, Unknown("what a function got from another one"))
+    return given[0]
+
+
+def _single(name: str) -> Native:
+    def native(run: Run, given: list[object], named: dict[str, object]) -> object:
+        return Single(name)
+
+    return native
+
+
+def _field(run: Run, given: list[object], named: dict[str, object]) -> object:
+    """A field of a data class (https://docs.python.org/3/library/dataclasses.html#dataclasses.field)."""
+    return Descriptor("field", dict(named)) if not given else Unknown("a field")
+
+
+def _bare(run: Run, given: list[object], named: dict[str, object]) -> object:
+    return run.bare_object(given[0]) if given else Unknown()
+
+
+def _class_made(run: Run, given: list[object], named: dict[str, object]) -> object:
+    return run.made_class(given) if not named else Unknown("a class made at run time")
+
+
+def _elsewhere(run: Run, given: list[object], named: dict[str, object]) -> object:
+    """A module is loaded."""
+    return foreign("a module")
+
+
+def _same(run: Run, given: list[object], named: dict[str, object]) -> object:
+    """A decorator that changes nothing that anybody sees here."""
+    return given[0] if len(given) == 1 and not named else Unknown()
+
+
+CONSTANTS: Mapping[str, object] = {
+    **{f"math.{name}": getattr(math, name) for name in ("pi", "e", "tau", "inf", "nan")},
+    **{f"string.{name}": getattr(string, name) for name in ("ascii_letters", "ascii_lowercase", "ascii_uppercase", "digits", "hexdigits", "punctuation")},
+}  # fmt: skip
+"""What modules of Python's own library hold, the same everywhere."""
+
+
 def _nothing(run: Run, given: list[object], named: dict[str, object]) -> object:
     return None
 
@@ -184,6 +267,10 @@ NATIVES: Mapping[str, Native] = {
     "set": _made("set"), "dict": _dict, "range": _range, "isinstance": _isinstance, "callable": _callable, "getattr": _getattr, "hasattr": _hasattr,
     "print": _nothing, "next": _next, "asyncio.run": _run_to_its_end, "property": _descriptor("property"), "staticmethod": _descriptor("static"),
     "classmethod": _descriptor("class"), **dict.fromkeys(_ANYTHING, _anything),
+    "type": _type, "issubclass": _issubclass, "setattr": _setattr, "functools.partial": _partial, "functools.wraps": _wraps,
+    "functools.wraps()": _wrapped, "enum.auto": _single("auto"), "dataclasses.field": _field, "object.__new__": _bare,
+    "type.__new__": _class_made, "__import__": _elsewhere,
+    **dict.fromkeys(("abc.abstractmethod", "typing.final", "typing.override", "enum.unique"), _same),
 }  # fmt: skip
 
 

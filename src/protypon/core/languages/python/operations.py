@@ -6,7 +6,18 @@ import operator
 import re
 from collections.abc import Callable
 
-from protypon.core.languages.values import ABSENT, LONGEST_TEXT, MOST_VALUES, Box, Failure, Unknown, box, joined, known
+from protypon.core.languages.values import (
+    ABSENT,
+    LONGEST_TEXT,
+    MOST_VALUES,
+    Box,
+    Failure,
+    Single,
+    Unknown,
+    box,
+    joined,
+    known,
+)
 
 _PLAIN = str | int | float | bool | tuple | None  # type: ignore[type-arg]
 
@@ -19,6 +30,8 @@ def truth(value: object) -> bool | Unknown:
         value = value.value
     if isinstance(value, Unknown):
         return value
+    if isinstance(value, Single):
+        return True
     plain = isinstance(value, str | int | float | tuple | list | dict | None)
     return bool(value) if plain else Unknown("whether an object counts as true")
 
@@ -38,6 +51,8 @@ def shown(value: object, depth: int = 0) -> str | Unknown:
         return Unknown(value.why if isinstance(value, Unknown) else "a view as a text")
     if isinstance(value, str | int | float | bool | None):
         return repr(value)
+    if isinstance(value, Single):
+        return value.name
     inside = value.value if isinstance(value, Box) else value
     if depth > 20 or not isinstance(inside, list | tuple | dict):
         return Unknown("an object as a text")
@@ -129,7 +144,7 @@ def _is(op: str, a: object, b: object) -> object:
     if isinstance(a, Unknown) or isinstance(b, Unknown):
         return Unknown()
     single = None, True, False
-    if any(x is s for s in single for x in (a, b)):
+    if any(x is s for s in single for x in (a, b)) or isinstance(a, Single) or isinstance(b, Single):
         return (a is b) == (op == "is")
     if isinstance(a, _PLAIN) and isinstance(b, _PLAIN):
         return Unknown("whether two values are one") if type(a) is type(b) and a == b else op == "is not"
@@ -269,6 +284,16 @@ _SETS: dict[str, Callable[[dict[object, object], dict[object, object]], list[obj
 
 def _put_in(form: str, value: object) -> object:
     """``'%s' % x`` (https://docs.python.org/3/library/stdtypes.html#old-string-formatting)."""
+    if isinstance(value, Box) and value.kind == "dict" and isinstance(value.value, dict):
+        table = value.value
+        if re.search(r"\d{4}", form) or not all(isinstance(each, str | int | float | None) for each in table.values()):
+            return Unknown("a text that is put together")
+        try:
+            return form % table
+        except KeyError as error:
+            return Failure("KeyError", error.args)
+        except (ValueError, TypeError, OverflowError):
+            return Unknown("a text that is put together")
     items = value if isinstance(value, tuple) else (value,)
     shown_ = re.fullmatch(r"(?:[^%]|%%|%s|%r)*", form) is not None
     if shown_ and not isinstance(value, tuple) and isinstance(value, Box):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.languages.python.natives import METHODS, NATIVES, bases, contract, is_own, own
+from protypon.core.languages.python.natives import CONSTANTS, METHODS, NATIVES, bases, contract, is_own, own
 from protypon.core.languages.python.operations import (
     entries,
     item,
@@ -16,6 +16,7 @@ from protypon.core.languages.python.operations import (
 from protypon.core.languages.values import ABSENT
 
 HOISTS = False
+LANGUAGE = "python"
 FOLDS_CASE = False
 COPIES = False
 SIGN = ""
@@ -27,8 +28,8 @@ def takes_texts(name: str) -> bool:
 
 
 def constant(name: str) -> object:
-    """It has none: what has a name is a variable."""
-    return ABSENT
+    """Numbers and texts of its own modules."""
+    return CONSTANTS.get(name, ABSENT)
 
 
 def fitted(value: object, parts: list[str], strict: bool) -> object:
@@ -37,6 +38,6 @@ def fitted(value: object, parts: list[str], strict: bool) -> object:
 
 
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "METHODS", "NATIVES", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item", "operate", "own",
-    "takes_texts", "text", "truth", "with_item", "without_item", "written",
+    "COPIES", "FOLDS_CASE", "HOISTS", "LANGUAGE", "METHODS", "NATIVES", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item",
+    "operate", "own", "takes_texts", "text", "truth", "with_item", "without_item", "written",
 ]  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 import sys
 
-from protypon.core.languages.code import Code
+from protypon.core.languages.code import Code, Do
 from protypon.core.languages.python import semantics
 from protypon.core.languages.python.declarations import PythonFile
 from protypon.core.languages.python.statements import statements
@@ -31,6 +31,16 @@ def code(data: bytes) -> Code:
         reader = PythonFile(data, frozenset(reader.clashing))
         body = statements(reader, root.named_children)
     return reader.code(doubtful(reader, root, body) if root.has_error else body, False)
+
+
+def in_text(text: str, how: str) -> Code | None:
+    """Code in a text: statements for ``exec``, one expression for ``eval``."""
+    bare = text.strip()
+    if problems(bare, ""):
+        return None
+    found = code(bare.encode("utf-8", "surrogateescape"))
+    single = len(found.body) == 1 and isinstance(found.body[0], Do)
+    return found if how == "exec" or single else None
 
 
 def problems(text: str, file: str) -> list[Problem]:

@@ -34,7 +34,7 @@ from protypon.core.languages.code import (
 )
 from protypon.core.languages.python.expressions import target
 from protypon.core.languages.python.names import PythonReader
-from protypon.core.languages.python.patterns import test_of
+from protypon.core.languages.python.patterns import sequence_of, test_of
 from protypon.core.languages.trees import LONGEST_CHAIN, field, inner, line_of
 
 
@@ -204,7 +204,8 @@ def _match(r: PythonReader, node: Any) -> Iterator[Statement]:
     for case in cases:
         patterns = [n for n in inner(case) if n.type == "case_pattern"]
         commas = any(n.type == "," for n in case.children)
-        test = test_of(r, patterns[0], Var(kept)) if len(patterns) == 1 and not commas else r.unclear(case)
+        whole = Var(kept)
+        test = test_of(r, patterns[0], whole) if not commas else sequence_of(r, case, patterns, whole)
         guard = field(case, "guard")
         if guard is not None:
             test = Op("and", (test, r.expression(inner(guard)[0])))
