@@ -15,9 +15,9 @@ from protypon.core.analysis.control import OVER, Leaving
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.memory import join
 from protypon.core.analysis.raising import raise_error, raise_value
-from protypon.core.analysis.values import Stream
+from protypon.core.analysis.values import Stream, Thing
 from protypon.core.languages.code import Yield
-from protypon.core.languages.values import ABSENT, Unknown
+from protypon.core.languages.values import ABSENT, Failure, Unknown
 from protypon.core.model.limits import CODE_DEPTH
 
 if TYPE_CHECKING:
@@ -278,8 +278,9 @@ def _all(m: Machine, inner: object, frame: Frame) -> object:
             for key, value in m.follow.steps(m, inner, frame, True):
                 number = body.number
                 _guard(m, body, frame)
-                body.give(key if frame.file.semantics.COPIES else ABSENT, value)
+                sent = body.give(key if frame.file.semantics.COPIES else ABSENT, value)
                 body.number = number
+                _send_on(m, body, inner, sent, frame)
         except Uncounted:
             m.control.leave("lost", body.stream, body.stream)
         return None
@@ -292,8 +293,18 @@ def _all(m: Machine, inner: object, frame: Frame) -> object:
         number = body.number
         sent = body.give(row[0], row[1])
         body.number = number
+        _send_on(m, body, inner, sent, frame)
         row = advance(m, inner, Sent(sent))
     return inner.slots.get("result")
+
+
+def _send_on(m: Machine, body: Body, inner: object, sent: object, frame: Frame) -> None:
+    """A value that is sent in Python to what only gives values is an error."""
+    if sent is None or frame.file.semantics.COPIES or (isinstance(inner, Stream) and inner.kind == "generator"):
+        return
+    if isinstance(sent, Unknown) or isinstance(inner, Thing):
+        m.control.leave("lost", body.stream, body.stream)
+    m.settled(Failure("AttributeError"))
 
 
 # What they are asked
