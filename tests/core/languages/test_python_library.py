@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import random
+import time
 import unittest
 from collections import Counter
 
+from protypon.core.languages.python.modules import MODULES
 from protypon.core.languages.python.natives import METHODS, NATIVES
 from tests.cases import few, seeds
-from tests.core.analysis.programs import judged, ran
+from tests.core.analysis.programs import followed, judged, ran
 
 TEXTS = (
     "''",
@@ -164,6 +166,74 @@ def method(rng: random.Random, full: str) -> str:
     return f"on = {on}\nalso = on\nsay({full.replace(kind, 'on', 1)}({', '.join(given)}))\nsay(on, also)\n"
 
 
+LARGE = (
+    "say('a'.ljust(10 ** 9))", "say('{:>999999999}'.format(1))", "say('{:>{w}}'.format(1, w=99999999))", "say('%*d' % (100000000, 5))",
+    "import math\nsay(math.factorial(10 ** 6))", "say(pow(10, 10 ** 9))", "say(round(1, -10 ** 9))", "say('x' * 10 ** 9)", "say([0] * 10 ** 9)",
+    "from itertools import product\nsay(len(list(product(range(500), range(500), range(500)))))", "say(f'{1:>100000000}')",
+    "from itertools import count\nsay(list(count()))", "say('a'.zfill(10 ** 8), '\\t'.expandtabs(10 ** 8))", "say(1 << 10 ** 9, 2 ** 10 ** 9)",
+    "import json\nsay(json.dumps([1], indent=10 ** 9))", "say(('a' * 60000).replace('a', 'b' * 60000))",
+)  # fmt: skip
+"""Programs that would never end, or take all memory."""
+TABLES = (
+    "functools.reduce", "itertools.takewhile", "itertools.dropwhile", "itertools.filterfalse", "itertools.starmap", "itertools.accumulate",
+)  # fmt: skip
+
+
+def module_call(rng: random.Random, full: str) -> str:
+    """A program that calls a function of a module; empty for a name that nobody writes."""
+    made, (module, _, name) = Arguments(rng), full.rpartition(".")
+    if full.endswith("()"):
+        return ""
+    module, name = ("itertools", "chain.from_iterable") if full == "itertools.chain.from_iterable" else (module, name)
+    numbers = [rng.choice(NUMBERS) for _ in range(rng.randint(1, 2))]
+    whole = [str(rng.randint(0, 9)) for _ in range(2)]
+    given = {
+        "math": numbers if name not in ("gcd", "lcm", "isqrt", "factorial", "comb", "perm") else whole, "operator": rng.choice(([made.any(), made.any()], whole, [rng.choice(TEXTS), rng.choice(TEXTS)])),
+        "html": [rng.choice(("'<a b=\"c\">'", "'&amp; &lt;'", *TEXTS))], "urllib.parse": [rng.choice(("'a b/c'", "'x%20y+z'", *TEXTS))],
+        "textwrap": [rng.choice(("'  a\\n  b'", "'one two three four'", *TEXTS)), "8"], "string": [rng.choice(TEXTS)],
+        "json": [rng.choice(("[1, [2, None]]", "{'k': True}", "2.5", *TEXTS))], "shlex": [rng.choice(("'a b'", "\"it's\"", *TEXTS))],
+        "fnmatch": [rng.choice(TEXTS), rng.choice(("'a*'", "'?'", "'[ab]*'"))], "statistics": [f"[{', '.join(NUMBERS[:3])}]"], "re": [rng.choice(TEXTS)],
+        "bisect": ["[1, 3, 5]", rng.choice(("0", "3", "9"))], "keyword": [rng.choice(("'if'", "'x'"))],
+        "posixpath": [rng.choice(("'a/b.txt'", "'/x/'", "''"))], "copy": [made.any()],
+    }.get(module, [made.table("list")])  # fmt: skip
+    calls = {"functools.reduce": "lambda a, b: [a, b]", "itertools.starmap": "lambda *a: a", "itertools.accumulate": ""}
+    if full in TABLES:
+        inner = "[[1, 2], [3]]" if name == "starmap" else made.table("list")
+        given = [calls.get(full, "lambda x: x != 2"), inner] if name != "accumulate" else ["[1, 2, 3]"]
+    elif module == "itertools":
+        more = {"islice": ["2"], "permutations": ["2"], "combinations": ["2"], "compress": ["[1, 0, 1]"]}.get(name, [])
+        given = [made.table("list"), *more]
+    elif full == "json.loads":
+        given = [rng.choice(("'[1, {\"a\": null}]'", "'2.5'", "'nope'"))]
+    elif full == "shlex.join":
+        given = ["['a', 'b c']"]
+    elif full == "urllib.parse.urlencode":
+        given = ["{'a': 'b c', 'd': 1}"]
+    elif full == "urllib.parse.urljoin":
+        given = ["'https://museum.example/a/b'", rng.choice(("'c'", "'/c'", "'../d'"))]
+    elif full == "textwrap.indent":
+        given = ["'a\\nb'", "'> '"]
+    elif full == "textwrap.dedent":
+        given = ["'  a\\n  b'"]
+    elif full in ("math.prod", "math.fsum"):
+        given = [f"[{', '.join(NUMBERS[:4])}]"]
+    elif full in ("math.factorial", "math.isqrt"):
+        given = whole[:1]
+    elif full in ("operator.neg", "operator.not_"):
+        given = [rng.choice(NUMBERS)]
+    elif name in ("itemgetter", "attrgetter"):
+        given = ["2"] if name == "itemgetter" else ["'a'"]
+    call = f"{name}({', '.join(given)})"
+    if name in ("itemgetter", "attrgetter"):
+        call += "([7, 8, 9])" if name == "itemgetter" else "(Row())"
+    elif module == "itertools" and name in ("count", "repeat", "cycle"):
+        call = f"list(zip({name}({whole[0] if name != 'cycle' else '[1, 2]'}), 'abc'))"
+    elif module == "itertools":
+        call = f"list({call})"
+    head = "chain" if name == "chain.from_iterable" else name
+    return f"from {module} import {head}\nclass Row:\n    a = 5\nsay({call})\n"
+
+
 class LibraryTest(unittest.TestCase):
     def hold(self, rows: list[tuple[str, str]]) -> None:
         known: Counter[str] = Counter()
@@ -178,6 +248,17 @@ class LibraryTest(unittest.TestCase):
     def test_functions(self) -> None:
         names = [name for name in NATIVES if name not in LEAVE and "." not in name]
         self.hold([(n, f"say({builtin(random.Random(f'{n} {s}'), n)})\n") for n in names for s in seeds(16)])
+
+    def test_functions_of_modules(self) -> None:
+        rows = [(name, module_call(random.Random(f"{name} {seed}"), name)) for name in MODULES for seed in seeds(12)]
+        self.hold([(name, source) for name, source in rows if source])
+
+    def test_nothing_is_worked_out_that_is_very_large(self) -> None:
+        for source in LARGE:
+            with self.subTest(source):
+                begin = time.perf_counter()
+                followed("python", source)
+                self.assertLess(time.perf_counter() - begin, 2)
 
     def test_methods(self) -> None:
         self.hold([(n, method(random.Random(f"{n} {s}"), n)) for n in METHODS for s in seeds(12)])

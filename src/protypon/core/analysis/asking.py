@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NoReturn
 
-from protypon.core.analysis import classes, going, objects, outside, purity, raising, streams
+from protypon.core.analysis import classes, going, objects, operators, outside, purity, raising, streams
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import bind_name, read_name
 from protypon.core.analysis.values import (
@@ -147,6 +147,11 @@ class Asking:
             self.m.write(made.statics, key, table.get(key, ABSENT))
         return made
 
+    def operate(self, op: str, values: list[object]) -> object:
+        if any(isinstance(value, Thing) for value in values):
+            return operators.operate(self.m, op, values, self.frame)
+        return self.m.operated(op, values, self.frame)
+
     def call_perhaps(self, target: object, why: str) -> None:
         self.m.hand_out([target], why, False)
 
@@ -174,7 +179,7 @@ class Asking:
         if isinstance(target, Unknown):
             return Unknown()
         if self.m.closure_of(target)[0] is not None or isinstance(
-            target, Closure | Bound | ClassValue | PlatformCall | OwnCall
+            target, Closure | Bound | ClassValue | PlatformCall | OwnCall | OwnClass | Partial
         ):
             return True
         if isinstance(target, str) and "::" not in target:

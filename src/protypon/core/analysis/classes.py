@@ -196,6 +196,18 @@ def _merged(m: Machine, cls: ClassValue, depth: int) -> list[ClassValue] | None:
     return order
 
 
+MEMBERS = "\0members"
+"""Under this an enumeration of Python keeps the names of its members, in their order."""
+
+
+def members_of(cls: ClassValue) -> list[Thing] | None:
+    """The members of an enumeration, in their order; None of another class."""
+    names = cls.statics.get(MEMBERS)
+    if not isinstance(names, tuple):
+        return None
+    return [member for name in names if isinstance(member := cls.statics.get(name), Thing)]
+
+
 def maker_of(m: Machine, cls: ClassValue) -> object | None:
     """The metaclass that a class names; None where it has none."""
     named_as = next((value for name, value in cls.node.keywords if name == "metaclass"), None)

@@ -8,8 +8,6 @@ from protypon.core.analysis.values import ClassValue, Closure, Thing
 from protypon.core.languages.values import Box, Descriptor, Single, Unknown, box
 
 ENUM = "enum.Enum"
-MEMBERS = "\0members"
-"""Under this an enumeration keeps the names of its members, in their order."""
 
 
 def finished(m: Machine, made: ClassValue, frame: Frame) -> object:
@@ -89,8 +87,8 @@ def _enumerate(m: Machine, made: ClassValue) -> None:
         m.write(member.values, "value", value)
         m.write(made.statics, name, member)
         names.append(name)
-    if names or MEMBERS not in made.statics:
-        m.write(made.statics, MEMBERS, tuple(names))
+    if names or classes.MEMBERS not in made.statics:
+        m.write(made.statics, classes.MEMBERS, tuple(names))
     begin = made.statics.get("__init__")
     for name in names if isinstance(begin, Closure) else ():
         value = _value_of(made, name)
@@ -101,11 +99,3 @@ def _enumerate(m: Machine, made: ClassValue) -> None:
 def _value_of(cls: ClassValue, name: str) -> object:
     member = cls.statics.get(name)
     return member.values.get("value") if isinstance(member, Thing) else Unknown("a member")
-
-
-def members_of(cls: ClassValue) -> list[Thing] | None:
-    """The members of an enumeration, in their order; None of another class."""
-    names = cls.statics.get(MEMBERS)
-    if not isinstance(names, tuple):
-        return None
-    return [member for name in names if isinstance(member := cls.statics.get(name), Thing)]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import classes, errors, finishing, objects, records
+from protypon.core.analysis import classes, errors, objects, records
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.values import ClassValue, Closure, Thing
 from protypon.core.languages.values import NOT_IMPLEMENTED, Failure, Unknown
@@ -173,7 +173,7 @@ def shown(m: Machine, on: object, frame: Frame) -> object:
 
 def _member_shown(m: Machine, on: Thing, frame: Frame) -> object:
     cls = classes.find(m, on.cls)
-    if cls is None or finishing.members_of(cls) is None:
+    if cls is None or classes.members_of(cls) is None:
         return Unknown("an object as a text")
     text = shown(m, on.values.get("value"), frame)
     return f"<{cls.written}.{on.values.get('name')}: {text}>" if isinstance(text, str) else text
@@ -188,7 +188,7 @@ def text(m: Machine, on: Thing, frame: Frame) -> object:
         if found is not NOT_IMPLEMENTED:
             return found
         cls = classes.find(m, on.cls)
-        if cls is not None and finishing.members_of(cls) is not None:
+        if cls is not None and classes.members_of(cls) is not None:
             return f"{cls.written}.{on.values.get('name')}"
         return shown(m, on, frame)
     except NotKnown:

@@ -141,6 +141,9 @@ class Run(Protocol):
     def made_class(self, given: list[object]) -> object:
         """What ``type.__new__`` makes in a metaclass, of a name, the classes above, and a table."""
 
+    def operate(self, op: str, values: list[object]) -> object:
+        """What an operation gives, also on objects."""
+
     def call_perhaps(self, target: object, why: str) -> None:
         """Something may be called, with anything and any number of times."""
 

@@ -7,6 +7,7 @@ is in the arguments is never in the result: what is one object has to stay one.
 from __future__ import annotations
 
 import builtins
+import re
 from collections.abc import Callable, Iterator, Mapping
 from functools import cmp_to_key
 
@@ -16,6 +17,7 @@ from protypon.core.languages.values import MOST_VALUES, Box, Failure, Unknown, b
 
 SCALARS = (str, int, float, bool, type(None))
 LONGEST = 1 << 16
+WIDEST, MOST_LETTERS = 5000, 1 << 22
 UNEXPECTED = (TypeError, ValueError, LookupError, ArithmeticError, AttributeError)
 
 
@@ -54,12 +56,12 @@ def frozen(value: object, depth: int = 0) -> object:
     return tuple(items) if isinstance(value, tuple) else box("list", items)
 
 
-def plain(function: Callable[..., object], most: int = 9) -> Native:
-    """A function of plain values."""
+def plain(function: Callable[..., object], most: int = 9, nested: bool = False) -> Native:
+    """A function of plain values; ``nested``: of lists in lists too, none of which is in what it gives."""
 
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
         try:
-            if len(given) > most or _nested(given):
+            if len(given) > most or (not nested and _nested(given)) or _is_large(given, named):
                 raise NoPlainValue
             return frozen(function(*map(thawed, given), **{key: thawed(value) for key, value in named.items()}))
         except NoPlainValue:
@@ -68,6 +70,18 @@ def plain(function: Callable[..., object], most: int = 9) -> Native:
             return Failure(type(error).__name__)
 
     return native
+
+
+def _is_large(given: list[object], named: dict[str, object]) -> bool:
+    """Whether what comes out may be very large, or take very long: a width, a number of times, a text put in for each letter."""
+    values = [*given, *named.values()]
+    texts = [value for value in values if isinstance(value, str)]
+    if any(isinstance(value, int) and abs(value) > WIDEST for value in (values if texts else named.values())):
+        return True
+    if any(re.search(r"\d{4}|\{.*\{.*\}.*\}", text) for text in texts if "{" in text or ">" in text):
+        return True
+    longest = sorted((len(text) for text in texts), reverse=True)
+    return len(longest) > 1 and longest[0] * (longest[1] + 1) > MOST_LETTERS
 
 
 def _nested(given: list[object]) -> bool:
@@ -261,9 +275,21 @@ def _iter(run: Run, given: list[object], named: dict[str, object]) -> object:
     return run.started(given[0]) if len(given) == 1 and not named else left(run, *given[:1])
 
 
-_PURE = ("abs", "round", "divmod", "pow", "int", "float", "ord", "chr", "hex", "oct", "bin", "format", "ascii")
+def _power(run: Run, given: list[object], named: dict[str, object]) -> object:
+    return run.operate("**", given) if len(given) == 2 and not named else plain(pow, 3)(run, given, named)
+
+
+def _round(run: Run, given: list[object], named: dict[str, object]) -> object:
+    places = given[1] if len(given) > 1 else named.get("ndigits", 0)
+    if isinstance(places, int) and abs(places) > 400:
+        return Unknown("a number that is rounded at a far place")
+    return plain(round, 2)(run, given, named)
+
+
+_PURE = ("abs", "divmod", "int", "float", "ord", "chr", "hex", "oct", "bin", "format", "ascii")
 BUILTINS: Mapping[str, Native] = {
-    **{name: plain(getattr(builtins, name), 3) for name in _PURE}, "sorted": _sorted, "max": _most(">"), "min": _most("<"), "sum": _sum,
+    **{name: plain(getattr(builtins, name), 3) for name in _PURE}, "pow": _power, "round": _round,
+    "sorted": _sorted, "max": _most(">"), "min": _most("<"), "sum": _sum,
     "any": _all(True), "all": _all(False), "map": _map, "filter": _filter, "enumerate": _stepping(_enumerated), "zip": _stepping(_zipped),
     "reversed": _stepping(_turned), "iter": _iter,
 }  # fmt: skip

@@ -7,7 +7,7 @@ import math
 import string
 from collections.abc import Callable, Mapping
 
-from protypon.core.languages.python import library, operations
+from protypon.core.languages.python import library, modules, operations
 from protypon.core.languages.semantics import Contract, Native, OwnFunction, Run
 from protypon.core.languages.values import ABSENT, MOST_VALUES, Box, Descriptor, Failure, Single, Unknown, box, foreign
 
@@ -263,7 +263,8 @@ def _nothing(run: Run, given: list[object], named: dict[str, object]) -> object:
 
 _PLAIN = (str, int, float, bool, type(None))
 NATIVES: Mapping[str, Native] = {
-    **library.BUILTINS, "super": _super, "len": _len, "str": _str, "repr": _repr, "bool": _bool, "list": _made("list"), "tuple": _made("tuple"),
+    **library.BUILTINS, **modules.MODULES,
+    "super": _super, "len": _len, "str": _str, "repr": _repr, "bool": _bool, "list": _made("list"), "tuple": _made("tuple"),
     "set": _made("set"), "dict": _dict, "range": _range, "isinstance": _isinstance, "callable": _callable, "getattr": _getattr, "hasattr": _hasattr,
     "print": _nothing, "next": _next, "asyncio.run": _run_to_its_end, "property": _descriptor("property"), "staticmethod": _descriptor("static"),
     "classmethod": _descriptor("class"), **dict.fromkeys(_ANYTHING, _anything),

@@ -303,7 +303,7 @@ def _put_in(form: str, value: object) -> object:
         items = tuple(text(each) for each in items)
         value = items
     plain = all(isinstance(each, str | int | float | None) for each in items)
-    if not plain or re.search(r"\d{4}", form):
+    if not plain or re.search(r"\d{4}|\*", form):
         return Unknown("a text that is put together")
     try:
         return form % (items if isinstance(value, tuple) else value)
