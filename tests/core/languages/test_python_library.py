@@ -68,6 +68,11 @@ class Arguments:
     def any(self) -> str:
         return self.table() if self.rng.random() < 0.35 else self.scalar()
 
+    def pair(self) -> list[str]:
+        """Two values, of one kind mostly."""
+        small = [str(self.rng.randint(0, 9)) for _ in range(2)]
+        return self.rng.choice(([self.any(), self.any()], small, [self.rng.choice(TEXTS), self.rng.choice(TEXTS)]))
+
 
 def builtin(rng: random.Random, name: str) -> str:
     made = Arguments(rng)
@@ -188,7 +193,7 @@ def module_call(rng: random.Random, full: str) -> str:
     numbers = [rng.choice(NUMBERS) for _ in range(rng.randint(1, 2))]
     whole = [str(rng.randint(0, 9)) for _ in range(2)]
     given = {
-        "math": numbers if name not in ("gcd", "lcm", "isqrt", "factorial", "comb", "perm") else whole, "operator": rng.choice(([made.any(), made.any()], whole, [rng.choice(TEXTS), rng.choice(TEXTS)])),
+        "math": numbers if name not in ("gcd", "lcm", "isqrt", "factorial", "comb", "perm") else whole, "operator": made.pair(),
         "html": [rng.choice(("'<a b=\"c\">'", "'&amp; &lt;'", *TEXTS))], "urllib.parse": [rng.choice(("'a b/c'", "'x%20y+z'", *TEXTS))],
         "textwrap": [rng.choice(("'  a\\n  b'", "'one two three four'", *TEXTS)), "8"], "string": [rng.choice(TEXTS)],
         "json": [rng.choice(("[1, [2, None]]", "{'k': True}", "2.5", *TEXTS))], "shlex": [rng.choice(("'a b'", "\"it's\"", *TEXTS))],
