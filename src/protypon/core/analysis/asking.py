@@ -96,6 +96,9 @@ class Asking:
         return self.m.boxed(Box("view", {"value": tuple(items), "from": lists}))
 
     def ask(self, value: object, name: str) -> object:
+        members = classes.members_of(value) if isinstance(value, ClassValue) else None
+        if members is not None and name == "__len__":
+            return len(members)
         held = objects.held_items(value) if isinstance(value, Thing) else None
         if isinstance(held, Box) and name == "__len__" and isinstance(held.value, list | dict):
             own = classes.method(self.m, value.cls, name) if isinstance(value, Thing) else None
@@ -306,3 +309,8 @@ class Asking:
             return True
         texts = [text for text in kept if isinstance(text, str)]
         return "".join(texts) if len(texts) == len(kept) else Unknown("what was printed is not known")
+
+
+def is_callable(m: Machine, target: object) -> bool | Unknown:
+    """Whether a value can be called, where the run is."""
+    return Asking(m, m.frames[-1]).is_callable(target)

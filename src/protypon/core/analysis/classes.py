@@ -160,6 +160,9 @@ NEUTRAL = frozenset({"object", "abc.ABC", "enum.Enum"})
 """Classes of Python from which nothing is inherited that anybody looks for, or that is followed."""
 
 
+NO_ORDER = "the classes above it can't be put into an order"
+
+
 def _python_line(m: Machine, cls: ClassValue) -> Ancestry:
     """https://docs.python.org/3/glossary.html#term-method-resolution-order"""
     open_ = strange = ""
@@ -172,7 +175,7 @@ def _python_line(m: Machine, cls: ClassValue) -> Ancestry:
             unclear = unclear or why
         open_, strange = open_ or why or unclear, strange or unclear
     if line is None:
-        open_ = strange = "the order of the classes above it"
+        open_ = strange = NO_ORDER
     return Ancestry(line or [cls], open_, strange)
 
 

@@ -165,7 +165,8 @@ class Control:
                     old = before[cell][2]
                     if not isinstance(old, Unknown) and now is not old:
                         changed = True
-                        memory.write(holder, key, Unknown(why) if now is not ABSENT else ABSENT)
+                        gone = old is ABSENT or (isinstance(now, Unknown) and now.absent)
+                        memory.write(holder, key, Unknown(why, absent=gone) if now is not ABSENT else ABSENT)
             if not changed:
                 return
         self.without_end(why)

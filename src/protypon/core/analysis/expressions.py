@@ -101,6 +101,8 @@ def _var(m: Machine, node: Var, frame: Frame) -> object:
         )
         if isinstance(found, Unknown) and found.foreign and not own and not (copies and node.name.startswith("$")):
             m.control.may_raise(f"{node.name} may not be there")
+        if isinstance(found, Unknown) and found.absent and not copies:
+            m.control.may_raise(f"{node.name} may not be there")
         return found
     if copies:
         return None
@@ -114,6 +116,8 @@ NO_ATTRIBUTE = Failure("AttributeError")
 
 def _there(m: Machine, found: object, frame: Frame, error: Failure) -> object:
     """What is read where something may not be: nothing, or an error."""
+    if isinstance(found, Unknown) and found.absent and not frame.file.semantics.COPIES:
+        m.control.may_raise("something that may not be there")
     if found is not ABSENT:
         return found
     return None if frame.file.semantics.COPIES else m.settled(error)
@@ -334,6 +338,8 @@ def _subscript(m: Machine, node: Op, frame: Frame) -> object:
         return Unknown("an item without a key")
     by_place = frame.file.semantics.COPIES or isinstance(node.parts[0], Invoke)
     place = place_of(m, node, frame) if by_place else None
+    if isinstance(place, NameSlot) and isinstance(place.get(), Unknown):
+        m.control.may_raise("a name that a module may not have")
     if frame.file.semantics.COPIES or isinstance(place, NameSlot):
         return _there(m, place.get() if place is not None else ABSENT, frame, Failure("KeyError"))
     if isinstance(place, ItemSlot):

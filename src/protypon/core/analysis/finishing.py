@@ -5,7 +5,7 @@ from __future__ import annotations
 from protypon.core.analysis import classes, functions, records
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.values import ClassValue, Closure, Thing
-from protypon.core.languages.values import Box, Descriptor, Single, Unknown, box
+from protypon.core.languages.values import Box, Descriptor, Failure, Single, Unknown, box
 
 ENUM = "enum.Enum"
 
@@ -21,6 +21,8 @@ def finished(m: Machine, made: ClassValue, frame: Frame) -> object:
         )
     if node.unclear:
         return Unknown(node.unclear)
+    if line.strange == classes.NO_ORDER:
+        m.settled(Failure("TypeError"))
     maker = classes.maker_of(m, made)
     making = maker.statics.get("__new__") if isinstance(maker, ClassValue) else None
     if isinstance(making, Closure) and not line.strange:

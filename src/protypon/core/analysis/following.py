@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from protypon.core.analysis import (
+    asking,
     calls,
     classes,
     finishing,
@@ -56,6 +57,7 @@ FOLLOWING = Following(
     record_of=records.record_of,
     begin_record=records.begin,
     is_frozen=records.is_frozen,
+    is_callable=asking.is_callable,
     finished=finishing.finished,
     attribute=objects.attribute,
 )

@@ -28,6 +28,8 @@ def bind(m: Machine, closure: Closure, given: list[object], named: dict[str, obj
     many = next((n for n, value in enumerate(rest) if isinstance(value, AnyNumber)), None)
     if many is not None:
         rest = rest[:many]
+    if named and many is None:
+        _refuse_names(m, function, len(rest), named, closure.file.hoists)
     for param in function.params:
         value = _given(m, param, rest, named, frame, many is not None, closure.defaults or {})
         values[param.name] = value
@@ -38,15 +40,19 @@ def bind(m: Machine, closure: Closure, given: list[object], named: dict[str, obj
                 objects.kept_as(m, frame.this, bare, frame),
                 value.value if isinstance(value, Alias) else value,
             )
-    if not closure.file.hoists and many is None and (rest or _strange(function, named)):
+    if not closure.file.hoists and many is None and rest:
         m.settled(Failure("TypeError"))
 
 
-def _strange(function: Function, named: dict[str, object]) -> bool:
-    """Whether there is an argument of a name that no parameter has."""
-    if any(param.way == "**" for param in function.params):
-        return False
-    return bool(set(named) - {param.name for param in function.params if param.way not in ("*", "/")})
+def _refuse_names(m: Machine, function: Function, places: int, named: dict[str, object], copies: bool) -> None:
+    """Raise the error for an argument of a name that no parameter has, or of one that is given by its place too."""
+    names = [param.name.lstrip("$") for param in function.params]
+    ways = [param.way for param in function.params]
+    taken = {name for name, way in zip(names[:places], ways, strict=False) if way in ("", "&")}
+    by_name = {name for name, way in zip(names, ways, strict=True) if way not in ("*", "&*", "/", "**")}
+    open_ = "**" in ways or (copies and any(way in ("*", "&*") for way in ways))
+    if taken & set(named) or (not open_ and set(named) - by_name):
+        m.settled(Failure("Error" if copies else "TypeError"))
 
 
 def _given(

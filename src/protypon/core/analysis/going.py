@@ -9,7 +9,7 @@ from protypon.core.analysis import classes, objects, streams
 from protypon.core.analysis.control import Leaving
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.streams import Row, Uncounted
-from protypon.core.analysis.values import Closure, Stream, Thing
+from protypon.core.analysis.values import ClassValue, Closure, Stream, Thing
 from protypon.core.languages.values import Alias, Box, Failure, Unknown
 
 MOST = 1000
@@ -34,7 +34,7 @@ def _bounded(rows: Iterator[Row]) -> Iterator[Row]:
 
 def items(m: Machine, over: object, frame: Frame, keyed: bool = False) -> list[Row] | Unknown:
     """All of them at once."""
-    if not isinstance(over, Stream | Thing):
+    if not isinstance(over, Stream | Thing | ClassValue):
         return frame.file.semantics.entries(over)
     try:
         return list(steps(m, over, frame, keyed, True))
@@ -54,6 +54,9 @@ def _steps(m: Machine, over: object, frame: Frame, keyed: bool, to_the_end: bool
         return (_php_object if frame.file.semantics.COPIES else _python_object)(m, over, frame, keyed)
     if isinstance(over, Box):
         return _shared(m, over, frame)
+    if isinstance(over, ClassValue):
+        members = classes.members_of(over)
+        return iter(list(enumerate(members))) if members is not None else _uncounted("a class that is gone through")
     if isinstance(over, int | float | None) and not frame.file.semantics.COPIES:
         m.settled(Failure("TypeError"))
     entries = frame.file.semantics.entries(over)

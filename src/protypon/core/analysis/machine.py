@@ -520,6 +520,7 @@ class Following:
     record_of: Callable[[Machine, ClassValue, str], ClassValue | None]
     begin_record: Callable[[Machine, Thing, ClassValue, list[object], dict[str, object]], None]
     is_frozen: Callable[[Machine, ClassValue], bool]
+    is_callable: Callable[[Machine, object], bool | Unknown]
     finished: Callable[[Machine, ClassValue, Frame], object]
     attribute: Callable[[Machine, object, object, Frame], object]
 

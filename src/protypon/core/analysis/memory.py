@@ -142,7 +142,7 @@ class Trail:
         for holder, key, old in self._trail[start:]:
             cell = (id(holder), key)
             if cell in now and not same(old, now[cell][2]):
-                exit.cells[cell] = (holder, key, Unknown(exit.why))
+                exit.cells[cell] = (holder, key, join([old, now[cell][2]], exit.why))
 
     def settle(self, exits: Iterable[Exit], alive: bool, why: str) -> None:
         """Bring together what was so at several exits, and what is so now."""
@@ -182,7 +182,9 @@ def join(values: list[object], why: str) -> object:
         made = _joined_inside(values, why)
         if made is not None:
             return made
-    return Unknown(why)
+    return Unknown(
+        why, absent=any(value is ABSENT or (isinstance(value, Unknown) and value.absent) for value in values)
+    )
 
 
 def _joined_inside(values: list[object], why: str) -> object | None:

@@ -14,6 +14,7 @@ from protypon.core.analysis.classes import (
     find,
     is_a,
     is_described,
+    is_visible,
     lookup,
     maker_of,
     method,
@@ -35,13 +36,24 @@ from protypon.core.analysis.values import (
     Thing,
     own_class,
 )
-from protypon.core.languages.code import Expression, Function, Member
+from protypon.core.languages.code import Expression, Function, Member, Var
 from protypon.core.languages.values import ABSENT, Alias, Box, Descriptor, Failure, Unknown, foreign
 
 NOTHING: dict[str, object] = {"__init__": PlatformCall(""), "__init_subclass__": PlatformCall("")}
 """Methods of ``object`` that do nothing."""
 
 # Making
+
+
+def refuse_new(m: Machine, cls: object, frame: Frame) -> None:
+    """Raise the error of PHP for a class of which no object can be made (PHP manual, Class Abstraction, Visibility), before any argument is
+    worked out."""
+    if not isinstance(cls, ClassValue) or not cls.file.folds:
+        return
+    maker = method(m, cls, "__construct")
+    hidden = isinstance(maker, Closure) and not is_visible(m, maker, frame)
+    if hidden or cls.node.kind in ("interface", "trait", "enum") or "abstract" in cls.node.modifiers:
+        m.settled(Failure("Error"))
 
 
 def new(m: Machine, cls: object, given: list[object], named_: dict[str, object], frame: Frame) -> object:
@@ -112,6 +124,8 @@ def _new_python(
         m.hand_out([*given, *named_.values()], cls.name)
         m.follow.any_constructor(m, given, named_)
         return Unknown(line.strange or "a member of an enumeration")
+    if _is_abstract(m, line):
+        m.settled(Failure("TypeError"))
     calling = maker_of(m, cls)
     found = lookup(m, calling, "__call__", ("table",)) if isinstance(calling, ClassValue) else None
     if isinstance(found, ClassMember) and isinstance(found.member, Closure) and frame.cls != found.owner.name:
@@ -134,6 +148,26 @@ def _new_python(
         inside = maker.member.inside if isinstance(maker.member, Descriptor) else maker.member
         made = m.call(inside, [cls, *given], named_)
     return begin_python(m, cls, made, given, named_)
+
+
+def _is_abstract(m: Machine, line: Ancestry) -> bool:
+    """Whether a method that must be written is not (https://docs.python.org/3/library/abc.html)."""
+    if not any(
+        "abc.ABC" in each.node.bases or ("metaclass", Var("abc.ABCMeta")) in each.node.keywords for each in line.classes
+    ):
+        return False
+    seen: set[object] = set()
+    for each in line.classes:
+        for name, member in each.statics.items():
+            inside = member.inside if isinstance(member, Descriptor) else member
+            if name not in seen and isinstance(inside, Closure) and ABSTRACT in inside.attributes:
+                return True
+            seen.add(name)
+    return False
+
+
+ABSTRACT = "__isabstractmethod__"
+"""What ``abc.abstractmethod`` gives a function."""
 
 
 def _extended(m: Machine, line: Ancestry) -> str:
@@ -217,6 +251,8 @@ def held_items(on: Thing) -> object | None:
 
 def item(m: Machine, holder: object, key: object, frame: Frame, quietly: bool = False) -> object:
     """An item of a value; ABSENT where there is none. ``quietly``: it is only looked whether it is there."""
+    if isinstance(holder, ClassValue):
+        return _member_named(m, holder, key)
     if isinstance(holder, Thing) and held_items(holder) is not None:
         found = item(m, held_items(holder), key, frame, quietly)
         missing = method(m, holder.cls, "__missing__") if found is ABSENT and not frame.file.semantics.COPIES else None
@@ -238,6 +274,15 @@ def item(m: Machine, holder: object, key: object, frame: Frame, quietly: bool = 
     if isinstance(found, Unknown):
         m.control.may_raise("an item that can't be known")
     return found.value if isinstance(found, Alias) else found
+
+
+def _member_named(m: Machine, cls: ClassValue, key: object) -> object:
+    """``Kind['NAME']``"""
+    members = m.follow.members_of(cls)
+    if members is None or not isinstance(key, str):
+        return Unknown("an item of a class")
+    found = next((member for member in members if member.values.get("name") == key), None)
+    return m.settled(Failure("KeyError", (key,))) if found is None and key not in cls.statics else cls.statics[key]
 
 
 def is_hidden(m: Machine, cls: ClassValue, name: str, frame: Frame) -> bool:
@@ -445,8 +490,8 @@ def set_attribute(m: Machine, on: object, key: object, value: object, frame: Fra
 
 def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Frame) -> None:
     cls = find(m, on.cls)
-    if cls is not None and not cls.file.folds and m.follow.is_frozen(m, cls):
-        m.settled(Failure("dataclasses.FrozenInstanceError"))
+    if cls is not None and not cls.file.folds:
+        _refuse_in_python(m, on, cls, key)
     if not isinstance(key, str):
         m.write(on.lost, "", f"{m.place} sets an attribute whose name is made at run time")
         return
@@ -492,6 +537,31 @@ def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Fram
     m.write(on.values, kept, typed(m, value, _type_of(m, cls, key), frame.file.code.strict))
 
 
+def _refuse_in_python(m: Machine, on: Thing, cls: ClassValue, key: object) -> None:
+    """Raise the error of Python for an attribute that can't be set."""
+    if m.follow.is_frozen(m, cls):
+        m.settled(Failure("dataclasses.FrozenInstanceError"))
+    if m.follow.members_of(cls) is not None and key in ("name", "value"):
+        m.settled(Failure("AttributeError"))
+    found = lookup(m, cls, key, ("table",))
+    member = found.member if isinstance(found, ClassMember) else None
+    if isinstance(member, Descriptor) and member.kind == "property" and member.setter is None:
+        m.settled(Failure("AttributeError"))
+    line = ancestry(m, cls)
+    slots = [each.statics.get("__slots__", ABSENT) for each in line.classes]
+    if ABSENT not in slots and not line.open:
+        names = [name for each in slots for name in _names_in(each)]
+        if key not in names and all(isinstance(name, str) for name in names) and found is None:
+            m.settled(Failure("AttributeError"))
+
+
+def _names_in(slots: object) -> list[object]:
+    inside = slots.value if isinstance(slots, Box) else slots
+    if isinstance(inside, str):
+        return [inside]
+    return list(inside) if isinstance(inside, list | tuple | dict) else [Unknown("which attributes there are")]
+
+
 def _refuse_to_set(m: Machine, cls: ClassValue, key: str, there: bool, frame: Frame) -> None:
     """Raise the error for an attribute that can't be seen, or that is set once only (PHP manual, Properties, Readonly properties)."""
     found = _declared(m, cls, key, frame)
@@ -514,6 +584,12 @@ def typed(m: Machine, value: object, type_: str, strict: bool = False) -> object
         return value
     if type_.startswith("?"):
         parts.append("null")
+    if "callable" in parts and isinstance(value, str | list):
+        can = m.follow.is_callable(m, value)
+        if can is not False:
+            if can is not True:
+                m.control.may_raise(f"it may be no {type_}")
+            return value
     if isinstance(value, str | int | float | list | dict | None):
         found = m.settled(m.frames[-1].file.semantics.fitted(value, parts, strict))
         if isinstance(found, Unknown):
@@ -601,6 +677,9 @@ def _static_home(m: Machine, owner: ClassValue, key: str) -> dict[object, object
 def set_static(m: Machine, owner: object, key: object, value: object, frame: Frame) -> None:
     if isinstance(owner, ClassValue) and isinstance(key, str):
         if not owner.file.folds:
+            members = m.follow.members_of(owner)
+            if members is not None and any(member.values.get("name") == key for member in members):
+                m.settled(Failure("AttributeError"))
             m.write(owner.statics, key, value)
             return
         home = _static_home(m, owner, key)

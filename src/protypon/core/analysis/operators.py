@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import re
+
 from protypon.core.analysis import classes, errors, objects, records
 from protypon.core.analysis.machine import Frame, Machine
+from protypon.core.analysis.streams import Uncounted
 from protypon.core.analysis.values import ClassValue, Closure, Thing
 from protypon.core.languages.values import NOT_IMPLEMENTED, Failure, Unknown
 
@@ -31,7 +34,9 @@ def operate(m: Machine, op: str, values: list[object], frame: Frame) -> object:
     """What an operation gives of which at least one value is an object."""
     try:
         return _operated(m, op, values, frame)
-    except NotKnown:
+    except (NotKnown, Uncounted):
+        for value in values:
+            m.use_up(value)
         m.hand_out(values, f"the operation {op}")
         m.control.may_raise("an operation on objects")
         return Unknown("an operation on objects")
@@ -98,8 +103,15 @@ def _calculated(m: Machine, op: str, left: object, right: object, frame: Frame) 
     if not isinstance(left, Thing) and not isinstance(right, Thing):
         return m.operated(op, [left, right], frame)
     bare = ARITHMETIC.get(op)
-    if bare is None:
+    if bare is None or (
+        op == "*"
+        and any(
+            isinstance(classes.method(m, v.cls, "__index__"), Closure) for v in (left, right) if isinstance(v, Thing)
+        )
+    ):
         raise NotKnown
+    if op == "%" and isinstance(left, str):
+        return _put_in(m, left, right, frame)
     asks = [(left, f"__{bare}__", right), (right, f"__r{bare}__", left)]
     if _right_first(m, left, right, f"__r{bare}__"):
         asks.reverse()
@@ -110,6 +122,16 @@ def _calculated(m: Machine, op: str, left: object, right: object, frame: Frame) 
         if found is not NOT_IMPLEMENTED:
             return found
     return m.settled(Failure("TypeError"))
+
+
+def _put_in(m: Machine, form: str, value: object, frame: Frame) -> object:
+    """``'%s' % x``: objects say as which text they are put in."""
+    if not re.fullmatch(r"(?:[^%]|%%|%s)*", form):
+        raise NotKnown
+    items = value if isinstance(value, tuple) else (value,)
+    return m.operated(
+        "%", [form, tuple(m.text(item, frame) if isinstance(item, Thing) else item for item in items)], frame
+    )
 
 
 def compared(m: Machine, op: str, left: object, right: object, frame: Frame) -> object:

@@ -307,6 +307,8 @@ def read_name(m: Machine, name: str, frame: Frame) -> object:
     home: dict[object, object] | None = frame.elsewhere.get(name)
     if home is None:
         unset = frame.function is not None and name in frame.function.own and name not in frame.env.values
+        if unset and not frame.file.semantics.COPIES and ANY_NAME not in frame.env.values:
+            return ABSENT
         home = None if unset else frame.env.holder(name)
     if home is not None and name in home:
         held = home[name]
@@ -469,6 +471,8 @@ def lose(m: Machine, node: Expression, why: str, frame: Frame) -> None:
 def unset(m: Machine, target: Expression, frame: Frame) -> None:
     """Take away what is kept somewhere."""
     if isinstance(target, Var):
+        if not frame.file.semantics.COPIES:
+            _must_be_there(m, target.name, frame)
         m.write(home_of(m, target.name, frame), target.name, ABSENT)
         return
     place = place_of(m, target, frame)
@@ -480,6 +484,16 @@ def unset(m: Machine, target: Expression, frame: Frame) -> None:
         objects.unset_attribute(m, place.on, place.key, frame)
     else:
         place.set(Unknown(f"{m.place} takes something away"))
+
+
+def _must_be_there(m: Machine, name: str, frame: Frame) -> None:
+    """Raise the error of Python for a name that is taken away and is not there."""
+    found = home_of(m, name, frame).get(name, ABSENT)
+    own = frame.function is not None and name in frame.function.own
+    if found is ABSENT and own and ANY_NAME not in frame.env.values:
+        m.settled(Failure("UnboundLocalError"))
+    if found is ABSENT or (isinstance(found, Unknown) and found.absent):
+        m.control.may_raise(f"{name} may not be there")
 
 
 def _unset_item(m: Machine, place: ItemSlot, frame: Frame) -> None:

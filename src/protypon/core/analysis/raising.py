@@ -8,14 +8,18 @@ from typing import NoReturn
 from protypon.core.analysis import classes, errors, objects
 from protypon.core.analysis.control import NOWHERE, OVER, Leaving
 from protypon.core.analysis.machine import Frame, Machine, why_at
+from protypon.core.analysis.memory import Exit
 from protypon.core.analysis.places import assign, bind_name
 from protypon.core.analysis.values import Thing
 from protypon.core.languages.code import (
     Expression,
     Handler,
+    Jump,
+    Return,
     Try,
     Var,
     With,
+    walk,
 )
 from protypon.core.languages.values import Failure, Unknown
 
@@ -26,6 +30,42 @@ def follow_try(m: Machine, statement: Try, frame: Frame) -> None:
     if not statement.last:
         _tried(m, statement, frame)
         return
+    if any(isinstance(node, Return | Jump) for each in statement.last for node in walk(each)):
+        _swallowing(m, statement, frame)
+        return
+    _in_any_case(m, statement, frame)
+
+
+def _swallowing(m: Machine, statement: Try, frame: Frame) -> None:
+    """What is done in any case may leave by itself: an error goes no further then, so that it is no end of the program."""
+    control, token = m.control, object()
+    depth, first = len(control.tries), len(control.exits)
+    control.tries.append(token)
+    left: Leaving | None = None
+    frame.guards += 1
+    try:
+        _tried(m, statement, frame)
+    except Leaving as leaving:
+        left = leaving
+    finally:
+        frame.guards -= 1
+        del control.tries[depth:]
+    raised = left is not None and left.target is token
+    if not raised and not control.waiting(token):
+        _done_after(m, statement, frame, left, control.exits[first:])
+        return
+    if left is not None and not raised:
+        control.put_by(left, "an error is raised or not")
+    values: list[object] = [left.value] if left is not None and raised else []
+    values += [exit.value for exit in control.arrive(token, left is None or raised)]
+    _done_after(m, statement, frame, None, control.exits[first:])
+    if left is None:
+        control.may_raise("an error is raised or not")
+    else:
+        raise_value(m, values)
+
+
+def _in_any_case(m: Machine, statement: Try, frame: Frame) -> None:
     first = len(m.control.exits)
     leaving: Leaving | None = None
     frame.guards += 1
@@ -35,9 +75,13 @@ def follow_try(m: Machine, statement: Try, frame: Frame) -> None:
         leaving = left
     finally:
         frame.guards -= 1
+    _done_after(m, statement, frame, leaving, m.control.exits[first:])
+
+
+def _done_after(m: Machine, statement: Try, frame: Frame, leaving: Leaving | None, inside: list[Exit]) -> None:
+    """What is to be done in any case, after the rest: ``inside`` are the ways that left it."""
     if leaving is not None and (leaving.kind == "lost" or (leaving.target is OVER and leaving.kind != "raise")):
         raise leaving
-    inside = m.control.exits[first:]
     with m.memory.watched() as start:
         nowhere = leaving is not None and leaving.target is NOWHERE
         if nowhere:

@@ -22,6 +22,8 @@ class Unknown:
     """Pieces of a text, None for each that can't be known; empty: it may be anything."""
     foreign: bool = False
     """It comes from elsewhere: no object of the lineage, but one that was handed out."""
+    absent: bool = False
+    """There may be nothing at all."""
 
     def may_be(self, text: str) -> bool:
         """Whether it can be a certain text."""

@@ -24,8 +24,6 @@ def fitted(value: object, parts: list[str], strict: bool) -> object:
         return value
     if kind == "null" and "void" in parts:
         return value
-    if "callable" in parts and kind in ("string", "array"):
-        return Unknown("whether it can be called")
     if isinstance(value, int) and kind == "int" and "float" in parts:
         return float(value)
     scalars = [part for part in _SCALARS if part in parts]

@@ -95,7 +95,7 @@ def _super(run: Run, given: list[object], named: dict[str, object]) -> object:
 
 
 def _repr(run: Run, given: list[object], named: dict[str, object]) -> object:
-    return operations.shown(given[0]) if len(given) == 1 else Unknown()
+    return run.operate("!r", given) if len(given) == 1 else Unknown()
 
 
 def _bool(run: Run, given: list[object], named: dict[str, object]) -> object:
@@ -257,6 +257,14 @@ CONSTANTS: Mapping[str, object] = {
 """What modules of Python's own library hold, the same everywhere."""
 
 
+def _abstract(run: Run, given: list[object], named: dict[str, object]) -> object:
+    if len(given) != 1 or named:
+        return Unknown()
+    inside = given[0].inside if isinstance(given[0], Descriptor) else given[0]
+    run.set_attribute(inside, "__isabstractmethod__", True)
+    return given[0]
+
+
 def _nothing(run: Run, given: list[object], named: dict[str, object]) -> object:
     return None
 
@@ -271,7 +279,7 @@ NATIVES: Mapping[str, Native] = {
     "type": _type, "issubclass": _issubclass, "setattr": _setattr, "functools.partial": _partial, "functools.wraps": _wraps,
     "functools.wraps()": _wrapped, "enum.auto": _single("auto"), "dataclasses.field": _field, "object.__new__": _bare,
     "type.__new__": _class_made, "__import__": _elsewhere,
-    **dict.fromkeys(("abc.abstractmethod", "typing.final", "typing.override", "enum.unique"), _same),
+    "abc.abstractmethod": _abstract, **dict.fromkeys(("typing.final", "typing.override", "enum.unique"), _same),
 }  # fmt: skip
 
 
