@@ -19,6 +19,7 @@ from protypon.core.analysis.values import (
     PlatformCall,
     Stream,
     Thing,
+    held_items,
     own_class,
 )
 from protypon.core.languages.values import ABSENT, Alias, Box, Unknown
@@ -99,7 +100,7 @@ class Asking:
         members = classes.members_of(value) if isinstance(value, ClassValue) else None
         if members is not None and name == "__len__":
             return len(members)
-        held = objects.held_items(value) if isinstance(value, Thing) else None
+        held = held_items(value) if isinstance(value, Thing) else None
         if isinstance(held, Box) and name == "__len__" and isinstance(held.value, list | dict):
             own = classes.method(self.m, value.cls, name) if isinstance(value, Thing) else None
             return self.m.call(own, [], {}) if isinstance(own, Closure) else len(held.value)

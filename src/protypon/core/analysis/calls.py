@@ -7,7 +7,7 @@ from functools import partial
 
 from msgspec.structs import replace
 
-from protypon.core.analysis import classes, objects, outside
+from protypon.core.analysis import classes, objects, outside, visibility
 from protypon.core.analysis.asking import Asking
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine, by_role
 from protypon.core.analysis.places import Slot, place_of, read_name, referring
@@ -331,7 +331,7 @@ def call(m: Machine, target: object, given: list[object], named: dict[str, objec
     if isinstance(target, Partial):
         return call(m, target.target, [*target.given, *given], {**dict(target.named), **named})
     if isinstance(target, ClassValue):
-        objects.refuse_new(m, target, m.frames[-1])
+        visibility.refuse_new(m, target, m.frames[-1])
         return objects.new(m, target, given, named, m.frames[-1])
     if isinstance(target, PlatformCall):
         return _platform_called(m, target.name, given, named)
@@ -443,7 +443,7 @@ def _class_made(m: Machine, name: str, frame: Frame) -> object:
 
 
 def _new(m: Machine, cls: object, node: Invoke, frame: Frame) -> object:
-    objects.refuse_new(m, cls, frame)
+    visibility.refuse_new(m, cls, frame)
     given, named = m.given(node, frame)
     if any(isinstance(value, AnyNumber) for value in given):
         m.control.may_raise("arguments made at run time")

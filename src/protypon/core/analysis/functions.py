@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.analysis import objects, sharing
+from protypon.core.analysis import fitting, sharing, visibility
 from protypon.core.analysis.calls import invoke
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine
 from protypon.core.analysis.places import Slot, home_of, read_name, referring
@@ -37,7 +37,7 @@ def bind(m: Machine, closure: Closure, given: list[object], named: dict[str, obj
             bare = param.name.lstrip("$")
             m.write(
                 frame.this.values,
-                objects.kept_as(m, frame.this, bare, frame),
+                visibility.kept_as(m, frame.this, bare, frame),
                 value.value if isinstance(value, Alias) else value,
             )
     if not closure.file.hoists and many is None and rest:
@@ -80,12 +80,12 @@ def _given(
         names = {p.name for p in (frame.function.params if frame.function is not None else ())}
         return semantics.written([(k, v) for k, v in named.items() if k not in names], "dict") if not many else unknown
     if bare in named and param.way != "/":
-        return objects.typed(m, named[bare], _type(param, frame), frame.strict)
+        return fitting.typed(m, named[bare], _type(param, frame), frame.strict)
     if rest and param.way in ("", "&", "/"):
         value = rest.pop(0)
         if isinstance(value, Alias):
             return value if param.way == "&" else value.value
-        return objects.typed(m, value, _type(param, frame), frame.strict)
+        return fitting.typed(m, value, _type(param, frame), frame.strict)
     if many:
         return unknown
     if param.name in defaults:
@@ -107,7 +107,7 @@ def returned(m: Machine, function: Function, frame: Frame, value: object) -> obj
     if frame.items:
         value = sharing.let_all_go(frame, value)
     if frame.file.semantics.COPIES and function.returns:
-        return objects.typed(m, value, function.returns, frame.file.code.strict)
+        return fitting.typed(m, value, function.returns, frame.file.code.strict)
     return value
 
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from functools import partial
 
-from protypon.core.analysis import classes, objects, streams
+from protypon.core.analysis import classes, objects, streams, visibility
 from protypon.core.analysis.control import Leaving
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.streams import Row, Uncounted
-from protypon.core.analysis.values import ClassValue, Closure, Stream, Thing
+from protypon.core.analysis.values import ClassValue, Closure, Stream, Thing, held_items
 from protypon.core.languages.values import Alias, Box, Failure, Unknown
 
 MOST = 1000
@@ -114,7 +114,7 @@ def _table(m: Machine, over: Box, frame: Frame) -> Iterator[Row]:
 
 def _php_object(m: Machine, over: Thing, frame: Frame, keyed: bool) -> Iterator[Row]:
     """PHP manual, Iterator, IteratorAggregate, Object Iteration."""
-    held = objects.held_items(over)
+    held = held_items(over)
     if held is not None:
         yield from _steps(m, held, frame, keyed)
         return
@@ -147,13 +147,13 @@ def _seen(m: Machine, over: Thing, frame: Frame) -> Iterator[Row]:
     ):
         raise Uncounted("an object that is gone through")
     for key, value in list(over.values.items()):
-        if not str(key).startswith("\0") and (cls is None or not objects.is_hidden(m, cls, str(key), frame)):
+        if not str(key).startswith("\0") and (cls is None or not visibility.is_hidden(m, cls, str(key), frame)):
             yield key, value.value if isinstance(value, Alias) else value
 
 
 def _python_object(m: Machine, over: Thing, frame: Frame, keyed: bool) -> Iterator[Row]:
     """``__iter__`` and ``__next__`` (https://docs.python.org/3/library/stdtypes.html#iterator-types), or items by number."""
-    held = objects.held_items(over)
+    held = held_items(over)
     if isinstance(held, Box) and not isinstance(classes.method(m, over.cls, "__iter__"), Closure):
         return _steps(m, held, frame, keyed)
     if isinstance(classes.method(m, over.cls, "__iter__"), Closure):

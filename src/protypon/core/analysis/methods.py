@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import partial
 
-from protypon.core.analysis import classes, enumerations, errors, objects, outside, raising, streams
+from protypon.core.analysis import classes, enumerations, errors, objects, outside, python_objects, raising, streams
 from protypon.core.analysis.calls import call, call_closure, called_value, native_call
 from protypon.core.analysis.machine import AnyNumber, Frame, Machine
-from protypon.core.analysis.values import Above, ClassValue, Closure, PlatformCall, Stream, Thing
+from protypon.core.analysis.values import Above, ClassValue, Closure, PlatformCall, Stream, Thing, held_items
 from protypon.core.languages.code import Invoke
 from protypon.core.languages.values import ABSENT, Box, Failure, Unknown, foreign
 
@@ -114,11 +114,11 @@ def method(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
 
 def _above(m: Machine, on: Above, node: Invoke, frame: Frame) -> object:
     """``super().m()``"""
-    found = objects.above(m, on, node.name)
+    found = python_objects.above(m, on, node.name)
     if isinstance(found, Closure):
         return call_closure(m, found, found.this, node, frame)
     given, named = m.given(node, frame)
-    if found is objects.NOTHING.get(node.name):
+    if found is python_objects.NOTHING.get(node.name):
         return None
     if node.name == "__init__" and isinstance(on.on, Thing) and errors.root_of(m, on.on.cls):
         errors.begin(m, on.on, given, named, False)
@@ -138,7 +138,7 @@ def _method_on(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
         found = classes.method(m, on.cls, node.name, frame)
         if isinstance(found, Closure):
             return call_closure(m, found, on, node, frame)
-        kept = objects.held_items(on)
+        kept = held_items(on)
         if isinstance(kept, Box) and f"{kept.kind}.{node.name}" in frame.file.semantics.METHODS:
             given, named = m.given(node, frame)
             return method_called(m, kept, node.name, given, named)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 
-from protypon.core.analysis import classes, errors, objects, records
+from protypon.core.analysis import classes, errors, records
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.streams import Uncounted
-from protypon.core.analysis.values import ClassValue, Closure, Thing
+from protypon.core.analysis.values import ClassValue, Closure, Thing, held_items
 from protypon.core.languages.values import NOT_IMPLEMENTED, Failure, Unknown
 
 ARITHMETIC = {
@@ -75,7 +75,7 @@ def _asked(m: Machine, on: object, name: str, given: list[object]) -> object:
 
 def plain(m: Machine, value: object, name: str) -> object:
     """The list or table in an object that extends one, unless the object has a method of its own for something."""
-    held = objects.held_items(value) if isinstance(value, Thing) else None
+    held = held_items(value) if isinstance(value, Thing) else None
     own = classes.method(m, value.cls, name) if isinstance(value, Thing) and held is not None else None
     return value if held is None or isinstance(own, Closure) else held
 

@@ -232,6 +232,13 @@ def changed_by_method(m: Machine, on: Unknown, name: str) -> None:
             m.write(each.slots, "value", Unknown(why))
 
 
+def ends(m: Machine, cls: ClassValue, made: Thing, name: str) -> None:
+    """What an object does when nobody has it any more, which is at any time from here on."""
+    why = f"what is done when an object of {cls.name} ends"
+    m.out_of_order = m.out_of_order or why
+    m.hand_out([[made, name]], why)
+
+
 # Anything
 
 

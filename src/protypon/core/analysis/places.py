@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Protocol
 
-from protypon.core.analysis import classes, objects, outside
+from protypon.core.analysis import classes, objects, outside, visibility
 from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.values import ClassValue, Closure, PlatformCall, Thing, own_class
+from protypon.core.analysis.values import HELD, ClassValue, Closure, PlatformCall, Thing, held_items, own_class
 from protypon.core.languages.code import Expression, Invoke, Items, Lit, Op, Opaque, Var
 from protypon.core.languages.values import (
     ABSENT,
@@ -67,10 +67,10 @@ class ItemSlot:
             if isinstance(made, Unknown):
                 m.control.may_raise("an item that is set")
             m.write(holder.slots, "value", bounded(made) if isinstance(value, Box | tuple) else made)
-        elif isinstance(holder, Thing) and isinstance(objects.held_items(holder), Box) and self._own(holder) is None:
-            ItemSlot(m, Temporary(objects.held_items(holder)), self.key, self.frame).set(value)
-        elif isinstance(holder, Thing) and isinstance(objects.held_items(holder), list | dict):
-            m.write(holder.values, objects.HELD, semantics.with_item(objects.held_items(holder), self.key, value))
+        elif isinstance(holder, Thing) and isinstance(held_items(holder), Box) and self._own(holder) is None:
+            ItemSlot(m, Temporary(held_items(holder)), self.key, self.frame).set(value)
+        elif isinstance(holder, Thing) and isinstance(held_items(holder), list | dict):
+            m.write(holder.values, HELD, semantics.with_item(held_items(holder), self.key, value))
         elif isinstance(holder, Thing):
             objects.call_method(m, holder, "offsetSet" if semantics.COPIES else "__setitem__", [self.key, value])
         elif isinstance(holder, Unknown):
@@ -256,13 +256,13 @@ def _asked(m: Machine, place: Slot) -> bool | Unknown | None:
     """Whether an object says that it has an item or attribute; None where it is not the object that is asked."""
     if isinstance(place, ItemSlot):
         holder = place.base.get()
-        if isinstance(holder, Thing) and objects.held_items(holder) is None:
+        if isinstance(holder, Thing) and held_items(holder) is None:
             return m.truth(objects.call_method(m, holder, "offsetExists", [place.key]), place.frame)
     if not isinstance(place, AttributeSlot) or not isinstance(place.on, Thing) or not isinstance(place.key, str):
         return None
     cls, on = classes.find(m, place.on.cls), place.on
-    hidden = cls is not None and cls.file.folds and objects.is_hidden(m, cls, place.key, place.frame)
-    if not hidden and objects.kept_as(m, on, place.key, place.frame) in on.values:
+    hidden = cls is not None and cls.file.folds and visibility.is_hidden(m, cls, place.key, place.frame)
+    if not hidden and visibility.kept_as(m, on, place.key, place.frame) in on.values:
         return None
     if "" not in on.lost and isinstance(classes.method(m, on.cls, "__isset"), Closure):
         return m.truth(objects.call_method(m, on, "__isset", [place.key]), place.frame)
@@ -503,8 +503,8 @@ def _unset_item(m: Machine, place: ItemSlot, frame: Frame) -> None:
         if isinstance(made, Unknown):
             m.control.may_raise("an item that is taken out")
         m.write(holder.slots, "value", made)
-    elif isinstance(holder, Thing) and isinstance(objects.held_items(holder), list | dict):
-        m.write(holder.values, objects.HELD, semantics.without_item(objects.held_items(holder), place.key))
+    elif isinstance(holder, Thing) and isinstance(held_items(holder), list | dict):
+        m.write(holder.values, HELD, semantics.without_item(held_items(holder), place.key))
     elif isinstance(holder, Thing):
         objects.call_method(m, holder, "offsetUnset" if semantics.COPIES else "__delitem__", [place.key])
     elif isinstance(holder, Unknown):

@@ -73,6 +73,15 @@ class Thing:
     """Under ``""``, why its attributes can't be known any more."""
 
 
+HELD = "\0items"
+"""Under this an object of the language that stands for a list keeps it."""
+
+
+def held_items(on: Thing) -> object | None:
+    """The list that an object stands for; None where it is none of those, or nobody knows."""
+    return None if "" in on.lost else on.values.get(HELD)
+
+
 class Source(Protocol):
     """Where the values of a :class:`Stream` come from."""
 
