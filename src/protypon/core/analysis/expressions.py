@@ -21,6 +21,7 @@ from protypon.core.analysis import (
 from protypon.core.analysis.control import OVER
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import (
+    INSIDE,
     ItemSlot,
     NameSlot,
     Slot,
@@ -399,7 +400,9 @@ def _handle(m: Machine, node: Expression, frame: Frame) -> object:
 def _shared(m: Machine, node: Expression, frame: Frame) -> Alias:
     """``&$x`` in a list: the variable itself."""
     if isinstance(node, Var):
-        return referring(m, node.name, frame)
+        held = referring(m, node.name, frame)
+        m.write(held.slots, INSIDE, True)
+        return held
     why = f"{m.place} gives something another name"
     lose(m, node, why, frame)
     made = m.reference(Unknown(why))

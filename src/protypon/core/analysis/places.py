@@ -21,6 +21,8 @@ from protypon.core.languages.values import (
     foreign,
 )
 
+INSIDE = "inside"
+"""Under this, whether a variable has an item of a list as another name."""
 ANY_NAME = "\0any"
 """In the variables of a scope: why any name may have any value there."""
 
@@ -524,3 +526,6 @@ def changed_inside(m: Machine, holder: Unknown, why: str, copies: bool) -> None:
         m.write(each.slots, "value", Unknown(why))
     if copies:
         m.follow.may_be_called(m, ("offsetSet", "offsetUnset"))
+        for held in list(m.references):
+            if INSIDE in held.slots:
+                m.write(held.slots, "value", Unknown(why))

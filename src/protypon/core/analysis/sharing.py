@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.places import ItemSlot, Slot, home_of, place_of
+from protypon.core.analysis.places import INSIDE, ItemSlot, Slot, home_of, place_of
 from protypon.core.languages.code import Expression, Op, Var
 from protypon.core.languages.values import ABSENT, Alias, Unknown
 
@@ -57,6 +57,7 @@ def share_item(m: Machine, name: str, base: Slot, key: object, frame: Frame) -> 
         if isinstance(made, Unknown):
             return False
         base.set(made)
+    m.write(held.slots, INSIDE, True)
     m.write(home_of(m, name, frame), name, held)
     if isinstance(before, SharedItem):
         before.settle()
