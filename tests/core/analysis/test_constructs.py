@@ -43,7 +43,7 @@ NEVER_WRITTEN = {
     },
 }
 """Kinds of node that no program has of the oldest release that this runs with, or that say nothing."""
-MOST_UNKNOWN = {"php": 0.1, "python": 0.4}
+MOST_UNKNOWN = {"php": 0.1, "python": 0.1}
 """Of the programs with one construct, the share of which something is not known."""
 
 
