@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NoReturn
 
-from protypon.core.analysis import classes, going, objects, operators, outside, purity, raising, streams
+from protypon.core.analysis import classes, going, objects, operators, outside, purity, raising, records, streams
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.places import bind_name, read_name
 from protypon.core.analysis.values import (
@@ -155,6 +155,15 @@ class Asking:
         if any(isinstance(value, Thing) for value in values):
             return operators.operate(self.m, op, values, self.frame)
         return self.m.operated(op, values, self.frame)
+
+    def compares_purely(self, value: object) -> bool:
+        cls = classes.find(self.m, value.cls) if isinstance(value, Thing) else None
+        if not isinstance(value, Thing):
+            return True
+        if cls is not None and records.record_of(self.m, cls, "__lt__") is not None:
+            return True
+        found = classes.method(self.m, value.cls, "__lt__")
+        return isinstance(found, Closure) and purity.only_gives(self.m, found.function, found.file.semantics)
 
     def call_perhaps(self, target: object, why: str) -> None:
         self.m.hand_out([target], why, False)

@@ -6,16 +6,17 @@ from functools import partial
 from typing import NoReturn, assert_never
 
 from protypon.core.analysis import (
+    assignments,
     calls,
     classes,
     evaluating,
     functions,
     lists,
+    missing,
     objects,
-    operators,
+    operations,
     outside,
     patterns,
-    sharing,
     streams,
 )
 from protypon.core.analysis.control import OVER
@@ -24,9 +25,6 @@ from protypon.core.analysis.places import (
     INSIDE,
     ItemSlot,
     NameSlot,
-    Slot,
-    alias,
-    assign,
     bind_name,
     if_there,
     is_there,
@@ -36,7 +34,7 @@ from protypon.core.analysis.places import (
     referring,
 )
 from protypon.core.analysis.raising import raise_value
-from protypon.core.analysis.values import ClassValue, Closure, OwnCall, OwnClass, PlatformCall, Stream, Thing
+from protypon.core.analysis.values import ClassValue, Closure, OwnCall, OwnClass, PlatformCall, Thing
 from protypon.core.languages.code import (
     Assignment,
     ClassName,
@@ -53,7 +51,7 @@ from protypon.core.languages.code import (
     Var,
     Yield,
 )
-from protypon.core.languages.values import ABSENT, NOT_IMPLEMENTED, Alias, Box, Failure, Unknown, foreign
+from protypon.core.languages.values import ABSENT, Alias, Failure, Unknown, foreign
 
 
 def value(m: Machine, node: Expression, frame: Frame) -> object:
@@ -70,7 +68,7 @@ def value(m: Machine, node: Expression, frame: Frame) -> object:
         case Items():
             return lists.written(m, node, frame)
         case Assignment():
-            return _assign(m, node, frame)
+            return assignments.assigned(m, node, frame)
         case Fn():
             return functions.make(m, node, frame)
         case ClassName():
@@ -108,25 +106,7 @@ def _var(m: Machine, node: Var, frame: Frame) -> object:
     if copies:
         return None
     own = frame.function is not None and node.name in frame.function.own
-    return m.settled(NO_NAME if own else Failure("NameError"))
-
-
-NO_NAME = Failure("UnboundLocalError")
-NO_ATTRIBUTE = Failure("AttributeError")
-
-
-def _there(m: Machine, found: object, frame: Frame, error: Failure) -> object:
-    """What is read where something may not be: nothing, or an error."""
-    if isinstance(found, Unknown) and found.absent and not frame.file.semantics.COPIES:
-        m.control.may_raise("something that may not be there")
-    if found is not ABSENT:
-        return found
-    return None if frame.file.semantics.COPIES else m.settled(error)
-
-
-def _no_item(on: object, key: object) -> Failure:
-    """The error of Python for an item that is not there."""
-    return Failure("KeyError", (key,)) if isinstance(on, Box) and on.kind == "dict" else Failure("IndexError")
+    return m.settled(missing.NO_NAME if own else Failure("NameError"))
 
 
 # Operations
@@ -195,63 +175,7 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
         case "named":
             found = place_of(m, node, frame).get()
             return None if found is ABSENT else found
-    return _operated(m, node, frame)
-
-
-def _operated(m: Machine, node: Op, frame: Frame) -> object:
-    values = [m.value(part, frame) for part in node.parts]
-    if node.op == "(object)":
-        return _as_object(m, values[0])
-    if node.op == "." and not all(isinstance(v, str | int | None) for v in values):
-        values = [m.text(v, frame) for v in values]
-    inside = values[1:] if node.op in ("in", "not in") and not frame.file.semantics.COPIES else []
-    if any(isinstance(each, Thing) for each in values) or any(map(_has_things, inside)):
-        return _on_objects(m, node.op, values, frame)
-    found = m.operated(node.op, values, frame)
-    for each in values[1:] if node.op in ("in", "not in") else ():
-        m.use_up(each)
-    if isinstance(found, Unknown):
-        m.control.may_raise("an operation on what can't be known")
-    return found
-
-
-def _has_things(value: object) -> bool:
-    """Whether a list has objects in it, or works out what it gives."""
-    inside = value.value if isinstance(value, Box) else value
-    items = inside if isinstance(inside, list | tuple | dict) else ()
-    return isinstance(value, Stream) or any(isinstance(item, Thing) for item in items)
-
-
-def _as_object(m: Machine, value: object) -> object:
-    """``(object) [...]``: each key an attribute (PHP manual, Objects, Converting to object)."""
-    if isinstance(value, Thing):
-        return value
-    if not isinstance(value, list | dict | None):
-        return Unknown("a value as an object")
-    made = m.thing("stdClass")
-    items = enumerate(value) if isinstance(value, list) else value.items() if isinstance(value, dict) else ()
-    for key, item in items:
-        m.write(made.values, str(key), item)
-    return made
-
-
-def _on_objects(m: Machine, op: str, values: list[object], frame: Frame) -> object:
-    """An operation on objects; in Python they may have their own."""
-    if op == "not" or frame.file.semantics.COPIES or op in ("is", "is not"):
-        if op == "not":
-            test = m.truth(values[0], frame)
-            return test if isinstance(test, Unknown) else not test
-        if op in COMPARED and any(isinstance(value, str) for value in values):
-            values = [m.text(value, frame) if _has_text(m, value) else value for value in values]
-        return m.operated(op, values, frame)
-    return operators.operate(m, op, values, frame)
-
-
-COMPARED = frozenset({"==", "!=", "<", ">", "<=", ">=", "<=>"})
-
-
-def _has_text(m: Machine, value: object) -> bool:
-    return isinstance(value, Thing) and isinstance(classes.method(m, value.cls, "__toString"), Closure)
+    return operations.operated(m, node, frame)
 
 
 def _condition(m: Machine, test: Expression, one: Expression, other: Expression, frame: Frame) -> object:
@@ -342,11 +266,13 @@ def _subscript(m: Machine, node: Op, frame: Frame) -> object:
     if isinstance(place, NameSlot) and isinstance(place.get(), Unknown):
         m.control.may_raise("a name that a module may not have")
     if frame.file.semantics.COPIES or isinstance(place, NameSlot):
-        return _there(m, place.get() if place is not None else ABSENT, frame, Failure("KeyError"))
+        return missing.there(m, place.get() if place is not None else ABSENT, frame, Failure("KeyError"))
     if isinstance(place, ItemSlot):
-        return _there(m, _item(m, place.base.get(), place.key, frame), frame, _no_item(place.base.get(), place.key))
+        return missing.there(
+            m, _item(m, place.base.get(), place.key, frame), frame, missing.no_item(place.base.get(), place.key)
+        )
     on, key = m.value(node.parts[0], frame), m.value(node.parts[1], frame)
-    return _there(m, _item(m, on, key, frame), frame, _no_item(on, key))
+    return missing.there(m, _item(m, on, key, frame), frame, missing.no_item(on, key))
 
 
 def _item(m: Machine, on: object, key: object, frame: Frame) -> object:
@@ -358,7 +284,7 @@ def _attribute(m: Machine, node: Op, frame: Frame) -> object:
     on = m.value(node.parts[0], frame)
     if node.op == "?attr" and on is None:
         return None
-    return _there(m, objects.attribute(m, on, m.value(node.parts[1], frame), frame), frame, NO_ATTRIBUTE)
+    return missing.there(m, objects.attribute(m, on, m.value(node.parts[1], frame), frame), frame, missing.NO_ATTRIBUTE)
 
 
 def _clone(m: Machine, on: object) -> object:
@@ -419,105 +345,6 @@ def _maybe(m: Machine, node: Op, frame: Frame) -> object:
 
     m.control.perhaps("it stands in an expression that can't be followed", run)
     return found[0]
-
-
-# Assignments
-
-
-def _assign(m: Machine, node: Assignment, frame: Frame) -> object:
-    if node.op == "=&":
-        if sharing.share(m, node.target, node.value, frame):
-            return m.value(node.target, frame)
-        return alias(m, node.target, node.value, frame)
-    if not node.op:
-        if isinstance(node.target, Var):
-            found = m.value(node.value, frame)
-            bind_name(m, node.target.name, found, frame)
-            return found
-        if isinstance(node.target, Items | Opaque) or not frame.file.semantics.COPIES:
-            found = m.value(node.value, frame)
-            assign(m, node.target, found, frame)
-            return found
-        place = place_of(m, node.target, frame)
-        found = m.value(node.value, frame)
-        place.set(found)
-        return found
-    if isinstance(node.target, Opaque | Items):
-        m.value(node.value, frame)
-        assign(m, node.target, Unknown("an assignment that can't be followed"), frame)
-        return Unknown("an assignment that can't be followed")
-    return _changed(m, node, frame)
-
-
-def _changed(m: Machine, node: Assignment, frame: Frame) -> object:
-    place = place_of(m, node.target, frame)
-    if node.op == "??":
-        return _set_if_nothing(m, node, place, place.get(), frame)
-    late = frame.file.semantics.COPIES and node.op not in ("++", "--")
-    other = m.value(node.value, frame) if late else None
-    old = place.get()
-    old = _there(m, old, frame, _not_there(place))
-    semantics = frame.file.semantics
-    operands = [old, other if late else m.value(node.value, frame)]
-    if node.op in ("++", "--"):
-        operands = operands[:1]
-    if node.op == ".":
-        operands = [m.text(operand, frame) for operand in operands]
-    if isinstance(old, Box):
-        made = _in_place(m, node.op, old, operands[1], frame)
-    elif any(isinstance(operand, Thing) for operand in operands):
-        made = _changed_object(m, node.op, operands, frame)
-    else:
-        made = m.operated(node.op, operands, frame)
-    if isinstance(old, Unknown) and not semantics.COPIES and not old.foreign:
-        outside.changed_by_method(m, old, "extend")
-    if isinstance(made, Unknown):
-        m.control.may_raise("an operation on what can't be known")
-    place.set(made)
-    return old if node.after else made
-
-
-def _changed_object(m: Machine, op: str, operands: list[object], frame: Frame) -> object:
-    """``a += b`` of objects: one may change itself (https://docs.python.org/3/reference/datamodel.html#object.__iadd__)."""
-    on, bare = operands[0], operators.ARITHMETIC.get(op, "")
-    if isinstance(on, Thing) and not frame.file.semantics.COPIES and bare:
-        found = classes.method(m, on.cls, f"__i{bare}__")
-        made = m.enter(found, operands[1:], {}, on) if isinstance(found, Closure) else NOT_IMPLEMENTED
-        if made is not NOT_IMPLEMENTED:
-            return made
-    return _on_objects(m, op, operands, frame)
-
-
-def _not_there(place: Slot) -> Failure:
-    """The error of Python for something that is changed but not there."""
-    if isinstance(place, ItemSlot):
-        return _no_item(place.base.get(), place.key)
-    return NO_NAME if isinstance(place, NameSlot) else NO_ATTRIBUTE
-
-
-def _in_place(m: Machine, op: str, old: Box, other: object, frame: Frame) -> object:
-    """``+=`` of a list changes that list, and all its names see it."""
-    made = frame.file.semantics.operate(op, [old, other]) if old.kind == "list" and op in ("+", "*") else Unknown()
-    inside = made.value if isinstance(made, Box) else Unknown("a list is changed in a way that can't be followed")
-    if op == "+" and isinstance(made, Unknown):
-        entries = frame.file.semantics.entries(other)
-        if not isinstance(entries, Unknown) and isinstance(old.value, list):
-            inside = [*old.value, *(item for _, item in entries)]
-    m.write(old.slots, "value", inside)
-    return old
-
-
-def _set_if_nothing(m: Machine, node: Assignment, place: object, old: object, frame: Frame) -> object:
-    def put() -> object:
-        found = m.value(node.value, frame)
-        place.set(found)  # type: ignore[attr-defined]
-        return found
-
-    if old is None or old is ABSENT:
-        return put()
-    if not isinstance(old, Unknown):
-        return old
-    return m.control.either("whether something is there", lambda: old, put)
 
 
 # Ways

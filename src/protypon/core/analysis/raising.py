@@ -33,7 +33,9 @@ def follow_try(m: Machine, statement: Try, frame: Frame) -> None:
     if any(isinstance(node, Return | Jump) for each in statement.last for node in walk(each)):
         _swallowing(m, statement, frame)
         return
-    _in_any_case(m, statement, frame)
+    first = len(m.control.exits)
+    left = _left(m, statement, frame)
+    _done_after(m, statement, frame, left, m.control.exits[first:])
 
 
 def _swallowing(m: Machine, statement: Try, frame: Frame) -> None:
@@ -41,14 +43,9 @@ def _swallowing(m: Machine, statement: Try, frame: Frame) -> None:
     control, token = m.control, object()
     depth, first = len(control.tries), len(control.exits)
     control.tries.append(token)
-    left: Leaving | None = None
-    frame.guards += 1
     try:
-        _tried(m, statement, frame)
-    except Leaving as leaving:
-        left = leaving
+        left = _left(m, statement, frame)
     finally:
-        frame.guards -= 1
         del control.tries[depth:]
     raised = left is not None and left.target is token
     if not raised and not control.waiting(token):
@@ -65,17 +62,16 @@ def _swallowing(m: Machine, statement: Try, frame: Frame) -> None:
         raise_value(m, values)
 
 
-def _in_any_case(m: Machine, statement: Try, frame: Frame) -> None:
-    first = len(m.control.exits)
-    leaving: Leaving | None = None
+def _left(m: Machine, statement: Try, frame: Frame) -> Leaving | None:
+    """How the body and its handlers were left, before what is done in any case; None where they came to their end."""
     frame.guards += 1
     try:
         _tried(m, statement, frame)
-    except Leaving as left:
-        leaving = left
+    except Leaving as leaving:
+        return leaving
     finally:
         frame.guards -= 1
-    _done_after(m, statement, frame, leaving, m.control.exits[first:])
+    return None
 
 
 def _done_after(m: Machine, statement: Try, frame: Frame, leaving: Leaving | None, inside: list[Exit]) -> None:

@@ -127,6 +127,7 @@ class Body:
         try:
             (self.any_of_it or self.run)()
         finally:
+            frame.body = self
             del m.frames[base:]
 
 

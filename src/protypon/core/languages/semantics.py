@@ -144,6 +144,9 @@ class Run(Protocol):
     def operate(self, op: str, values: list[object]) -> object:
         """What an operation gives, also on objects."""
 
+    def compares_purely(self, value: object) -> bool:
+        """Whether nobody sees how often a value is compared with others."""
+
     def call_perhaps(self, target: object, why: str) -> None:
         """Something may be called, with anything and any number of times."""
 

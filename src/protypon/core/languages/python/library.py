@@ -113,18 +113,20 @@ def _keyed(run: Run, key: object, items: list[object]) -> list[object] | None:
     return keys if all(map(known, keys)) else None
 
 
-def _before(one: object, other: object) -> bool:
-    found = operations.operate("<", [one, other])
+def _holds(run: Run, sign: str, one: object, other: object) -> bool:
+    found = run.truth(run.operate(sign, [one, other]))
     if not isinstance(found, bool):
         raise NoPlainValue
     return found
 
 
-def _order(keys: list[object], back: bool) -> list[int]:
+def _order(run: Run, keys: list[object], back: bool) -> list[int]:
     """Places in the order of their keys; of equals, as they stand."""
+    if not all(map(run.compares_purely, keys)):
+        raise NoPlainValue  # who is compared with whom, and how often, hangs on how they are sorted
 
     def order(one: int, other: int) -> int:
-        return -1 if _before(keys[one], keys[other]) else int(_before(keys[other], keys[one]))
+        return -1 if _holds(run, "<", keys[one], keys[other]) else int(_holds(run, "<", keys[other], keys[one]))
 
     return sorted(range(len(keys)), key=cmp_to_key(order), reverse=back)
 
@@ -139,7 +141,7 @@ def _sorted(run: Run, given: list[object], named: dict[str, object]) -> object:
 def _placed(run: Run, items: list[object], key: object, back: bool) -> list[object] | None:
     keys = _keyed(run, key, items)
     try:
-        return [items[n] for n in _order(keys, back)] if keys is not None else None
+        return [items[n] for n in _order(run, keys, back)] if keys is not None else None
     except NoPlainValue:
         return None
 
@@ -168,6 +170,8 @@ def _sort(run: Run, given: list[object], named: dict[str, object]) -> object:
 def _most(sign: str) -> Native:
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
         items = entries(run, given[0]) if len(given) == 1 else list(given)
+        if items == [] and not set(named) - {"key"}:
+            return Failure("ValueError")
         if items is None or set(named) - {"key", "default"} or (not items and "default" not in named):
             return left(run, named.get("key"))
         if not items:
@@ -178,8 +182,7 @@ def _most(sign: str) -> Native:
         best = 0
         try:
             for place in range(1, len(items)):
-                pair = (keys[place], keys[best]) if sign == "<" else (keys[best], keys[place])
-                best = place if _before(*pair) else best
+                best = place if _holds(run, sign, keys[place], keys[best]) else best
         except NoPlainValue:
             return Unknown("what a function of the language gives")
         return items[best]
@@ -199,10 +202,10 @@ def _filter(run: Run, given: list[object], named: dict[str, object]) -> object:
     if named or len(given) != 2:
         return left(run, *given[:1])
     items = run.steps(given[1])
-    return run.stream((item for item in items if _holds(run, given[0], item)), given[1:], given[0])
+    return run.stream((item for item in items if _lets(run, given[0], item)), given[1:], given[0])
 
 
-def _holds(run: Run, test: object, item: object) -> bool:
+def _lets(run: Run, test: object, item: object) -> bool:
     found = run.truth(item if test is None else run.call(test, [item], {}))
     return found if isinstance(found, bool) else run.uncounted("what is let through is not known")
 
