@@ -380,6 +380,16 @@ class HookTest(CodeCase):
         )
         self.assertIn("--detach, or --order", self.refused("override", "hook:gate#coast_greeting", status=2))
 
+    def test_what_an_ancestor_takes_off_is_neither_offered_nor_guessed_at(self) -> None:
+        self.start(ATTACHED)
+        self.ok("override", "hook:gate#coast_greeting", "--detach")
+        self.put("themes/creek/hedgerow.yaml", "title: Creek\nrelease: 1.0\ngrown_on: cove\n")
+        self.ok("adopt", "creek")
+        said = self.refused("override", "hook:gate#coast_greeting", "--detach", "--child", "creek")
+        self.assertIn("does not stand at gate any more: cove/grove.php line", said)
+        self.assertNotIn("did you mean", said)
+        self.assertNotIn("to change it", self.ok("explain", "hook:gate#coast_greeting", "--child", "creek"))
+
     def test_values_items_and_regions(self) -> None:
         parent = (
             "<?php\nhedgerow_season('row_length', 4);\nhedgerow_plant('picture-size', 'tree', 600);\n"

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from protypon.core.model.nouns import Unit
 from protypon.core.units.explaining import Table, unknown_of
 from protypon.core.units.hook.points import points
+from protypon.core.units.hook.write import standing
 from protypon.core.units.world import World
 
 
@@ -20,7 +21,9 @@ def units(world: World) -> Iterator[Unit]:
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
-    return ("--detach",) if unit.name is not None else ("--attach", "NAME")
+    if unit.name is None:
+        return ("--attach", "NAME")
+    return ("--detach",) if standing(world, unit.path, unit.name) else None
 
 
 def tell(world: World, unit: Unit) -> Table:

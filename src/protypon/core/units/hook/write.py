@@ -159,6 +159,17 @@ def _there(world: World, point: str, label: str) -> list[Callback]:
             Points(point, world.child.slug),
         )
     behaviour = world.behaviour.parents
+    taken = [
+        c.gone
+        for s in (behaviour.states if behaviour else ())
+        for c in s.callbacks
+        if c.point == point and c.label.lower() == label.lower() and c.gone is not None
+    ]
+    if taken:
+        raise ProtyponError(
+            f"{label} does not stand at {point} any more: {shown(taken[0].site)} takes it off",
+            Points(point, world.child.slug),
+        )
     labels = tuple(
         dict.fromkeys(c.label for s in (behaviour.states if behaviour else ()) for c in s.callbacks if c.point == point)
     )
