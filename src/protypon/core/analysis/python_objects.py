@@ -166,6 +166,7 @@ def own_way(m: Machine, on: Thing, cls: ClassValue, key: str) -> object | None:
 
 
 def member_of(m: Machine, on: Thing, cls: ClassValue, key: str) -> object:
+    """What an object gives that does not hold it itself: something of its class, or what ``__getattr__`` makes; ABSENT where there is none."""
     found = lookup(m, cls, key, ("table",))
     if found is None:
         magic = lookup(m, cls, "__getattr__", ("table",))

@@ -94,6 +94,7 @@ def record_of(m: Machine, cls: ClassValue, name: str) -> ClassValue | None:
 
 
 def fields_of(cls: ClassValue) -> tuple[Field, ...]:
+    """The fields of a data class with those of the ones above it, in their order."""
     found = cls.statics.get(FIELDS)
     return found if isinstance(found, tuple) else ()
 

@@ -241,6 +241,7 @@ def lose(m: Machine, stream: Stream, why: str) -> Unknown:
 
 
 def spare(m: Machine, stream: Stream) -> None:
+    """Follow, in doubt, all that one may still do of which nobody knows how far it has come."""
     why = str(stream.slots.get("lost", "a generator may go on"))
     if m.control.doubts.count(why) < 2:
         m.control.repeat(why, stream.source.spare)

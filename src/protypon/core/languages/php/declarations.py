@@ -54,6 +54,7 @@ class PhpFile(PhpReader):
         self.functions.append(None)
         outer, self.generates = self.generates, False
         outer_name, self.named = self.named, name or None
+        outside, self.html_from, self.echoing = (self.html_from, self.echoing), None, False
         params = _params(self, field(node, "parameters"))
         body = self._body(node)
         returns = field(node, "return_type")
@@ -66,6 +67,7 @@ class PhpFile(PhpReader):
             _type(self, returns),
         )  # fmt: skip
         self.generates, self.named = outer, outer_name
+        self.html_from, self.echoing = outside
         return number
 
     def _body(self, node: Any) -> tuple[Statement, ...]:
