@@ -33,27 +33,27 @@ def is_hidden(m: Machine, cls: ClassValue, name: str, frame: Frame) -> bool:
     return not (own in ancestry(m, cls).classes or cls in ancestry(m, own).classes)
 
 
-class Declared(NamedTuple):
+class AttributeOf(NamedTuple):
     """A class that declares an attribute, and its modifiers there."""
 
     owner: ClassValue
     words: tuple[str, ...]
 
 
-def declared(m: Machine, cls: ClassValue, name: str, frame: Frame) -> Declared | None:
+def declared(m: Machine, cls: ClassValue, name: str, frame: Frame) -> AttributeOf | None:
     """The attribute that a name means for code of a frame: a private one of its own class goes first, one of a class above is none."""
     own = find(m, frame.cls) if frame.cls else None
     line = ancestry(m, cls).classes
     if own is not None and own is not cls and own in line:
         words = _words(m, own, name)
         if words is not None and "private" in words:
-            return Declared(own, words)
+            return AttributeOf(own, words)
     for each in line:
         if each.node.kind == "trait":
             continue
         words = _words(m, each, name)
         if words is not None and (each is cls or "private" not in words):
-            return Declared(each, words)
+            return AttributeOf(each, words)
     return None
 
 
