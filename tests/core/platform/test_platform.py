@@ -5,9 +5,11 @@ from __future__ import annotations
 import random
 import re
 import unittest
+from pathlib import Path
 
 from protypon.core.platform import platform
 from protypon.core.platform.format import problems_of
+from protypon.core.platform.meanings import DOES
 from protypon.core.platform.patterns import expression
 from protypon.core.platform.shipped import shipped, text_of
 from tests.support import BenchCase
@@ -21,6 +23,11 @@ class FormatTest(unittest.TestCase):
         for name in shipped():
             self.assertEqual(problems_of(*text_of(name)), [])
             self.assertEqual(platform.load(name).name, name)
+
+    def test_the_roles_are_those_that_the_guide_lists(self) -> None:
+        guide = (Path(__file__).parents[3] / "docs/platforms.md").read_text("utf-8")
+        rows = re.findall(r"(?m)^\| `([a-z-]+)` \| (?:`([a-z ]+)`)? ?\| [^|]+ \|$", guide.partition("| `does` |")[2])
+        self.assertEqual({word: tuple(roles.split()) for word, roles in rows if word in DOES}, DOES)
 
     def test_every_error_names_key_found_allowed_and_the_nearest_word(self) -> None:
         cases = {
