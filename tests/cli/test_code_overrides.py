@@ -390,6 +390,14 @@ class HookTest(CodeCase):
         self.assertNotIn("did you mean", said)
         self.assertNotIn("to change it", self.ok("explain", "hook:gate#coast_greeting", "--child", "creek"))
 
+    def test_paths_of_a_themes_own_are_shown_as_they_lie(self) -> None:
+        own = "<?php\nhedgerow_plant('picture-size', 'tree', __DIR__ . '/tree.svg');\nhedgerow_season('logo', __FILE__);\n"
+        self.start(own + ATTACHED.removeprefix("<?php\n"))
+        for unit, path in (("item:picture-size#tree", "coast/tree.svg"), ("value:logo", "coast/grove.php")):
+            said = self.ok("explain", unit, "--format", "json")
+            self.assertEqual(json.loads(said)["in_force"]["value"], path)
+            self.assertIn(f"= '{path}'", self.ok("explain", unit))
+
     def test_values_items_and_regions(self) -> None:
         parent = (
             "<?php\nhedgerow_season('row_length', 4);\nhedgerow_plant('picture-size', 'tree', 600);\n"

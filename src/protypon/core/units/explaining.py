@@ -7,6 +7,7 @@ from typing import Any
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.state import Registered
 from protypon.core.languages.values import Unknown as NotKnown
+from protypon.core.languages.values import readable
 from protypon.core.themes.reach import Location
 
 Table = dict[str, Any]
@@ -25,7 +26,7 @@ def words_of(place: Location) -> str:
 
 
 def set_row(found: Registered) -> Table:
-    value = found.value
+    value = readable(found.value)
     plain = (
         value
         if isinstance(value, str | int | float | bool | None)

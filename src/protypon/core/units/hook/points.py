@@ -11,7 +11,7 @@ from protypon.core.analysis.site import PageRun, page_kinds
 from protypon.core.analysis.state import Callback, Firing, State
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.comments import above, summary
-from protypon.core.languages.values import Unknown
+from protypon.core.languages.values import Unknown, readable
 from protypon.core.model.actions import ShowPlatform
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.platform.schema import nearest
@@ -178,7 +178,8 @@ class _Reader:
     def _value(value: Any) -> Any:
         if isinstance(value, Unknown):
             return {"unknown": value.why}
-        return value if isinstance(value, str | int | float | bool | None) else {"unknown": f"a {type(value).__name__}"}
+        known = isinstance(value, str | int | float | bool | None)
+        return readable(value) if known else {"unknown": f"a {type(value).__name__}"}
 
 
 def _closure(state: State, callback: Callback) -> Closure | None:

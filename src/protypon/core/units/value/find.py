@@ -8,7 +8,7 @@ from typing import Any
 
 from protypon.core.analysis.state import Registered
 from protypon.core.files.listing import blob_digest
-from protypon.core.languages.values import known
+from protypon.core.languages.values import known, readable
 from protypon.core.model.actions import Adopt, Drop, Mend, Override
 from protypon.core.model.errors import Usage
 from protypon.core.model.evidence import Candidate, Evidence, Gone, Present, Subject, Told, Unreached
@@ -74,7 +74,8 @@ def _unlisted(world: World) -> Iterator[Evidence]:
         if own.site.theme != world.child.slug or theirs is None or unit in listed or own.doubt:
             continue
         theme = world.ancestor(theirs.site.theme)
-        because = f"{shown(own.site)} sets {name} to {own.value!r} before {shown(theirs.site)} sets it to {theirs.value!r}, and no record says so"
+        mine = f"{shown(own.site)} sets {name} to {readable(own.value)!r}"
+        because = f"{mine} before {shown(theirs.site)} sets it to {readable(theirs.value)!r}, and no record says so"
         subject = Subject(
             unit=unit, listed=False, how="set", file=own.site.path, line=own.site.line, written=Written(own.site.path, value=own.value),
             origin=theirs.site.theme, now_from=theirs.site.theme, now=theme.release if theme else None,
@@ -100,7 +101,7 @@ def _listed(world: World, record: Record) -> Evidence:
     holder = world.behaviour.state.values.get(name)
     told = {"holds": Told(f"it is {tried.value!r}; without yours it would be {now.get('value', 'not set')!r}")}
     if holder is not None and holder.site.theme != world.child.slug:
-        words = f"{shown(holder.site)} sets {name} to {holder.value!r} before yours, and only the first one counts"
+        words = f"{shown(holder.site)} sets {name} to {readable(holder.value)!r} before yours, and only the first one counts"
         subject = replace(subject, told={"idle": Told(words, Mend)})
         return Unreached(subject, DOES_IN_VAIN, held(now), Mend)
     if "value" in now and type(now["value"]) is type(tried.value) and now["value"] == tried.value:
@@ -129,7 +130,7 @@ def _gone(world: World, subject: Subject, record: Record) -> Gone:
     label = world.ancestor(record.source)
     now = label.label if label else record.source
     if near:
-        words = f"{shown(values[near].site)} sets {near} to {values[near].value!r}; nothing sets or asks for {record.unit.path} any more"
+        words = f"{shown(values[near].site)} sets {near} to {readable(values[near].value)!r}; nothing sets or asks for {record.unit.path} any more"
         return moved(subject, words, Candidate(values[near].site.theme, near, 1.0))
     words = f"{now} neither sets nor asks for {record.unit.path} any more"
     return stranded(subject, words)
