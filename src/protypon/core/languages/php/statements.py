@@ -66,7 +66,7 @@ def _html(r: PhpReader, end: int, line: int) -> list[Statement]:
     text = r.source[r.html_from : end]
     if r.html_from:
         text = text[2:] if text.startswith(b"\r\n") else text[1:] if text.startswith(b"\n") else text
-    first = r.source.count(b"\n", 0, end - len(text)) + 1
+    first = line - text.count(b"\n")
     return [Print(Lit(text.decode("utf-8", "surrogateescape")), first)] if text else []
 
 
