@@ -399,5 +399,9 @@ def call_method(m: Machine, on: Thing, name: str, given: list[object]) -> object
     if found is None:
         m.control.may_raise(f"{on.cls} has no {name}")
         return Unknown(f"{on.cls} has no {name}")
+    above = own_bases(m, on.cls)
+    if name.startswith("offset") and above is not None and "ArrayAccess" not in above:
+        m.settled(Failure("Error"))
+    m.control.may_raise(f"{on.cls} may refuse {name}")
     m.hand_out([on, *given], name)
     return foreign(found.why)
