@@ -25,7 +25,7 @@ Examples:
   protypon override template:pages/home.html --from seabed
   protypon override function:opening_hours
   protypon override hook:notice-board#tide_notice --detach
-  protypon override hook:page_top#coast_guide --order 5
+  protypon override hook:page_foot#shore_credit --order 5
   protypon override hook:notice-board --attach lamp_notice --order 40
   protypon override item:picture-size#card --remove
   protypon override value:page_width --value 1200""",
