@@ -212,7 +212,18 @@ def members_of(cls: ClassValue) -> list[Thing] | None:
 
 
 def maker_of(m: Machine, cls: ClassValue) -> object | None:
-    """The metaclass that a class names; None where it has none."""
+    """The metaclass of a class, its own or one from above; None where it has none but ``type``."""
+    for each in ancestry(m, cls).classes:
+        found = _named_maker(m, each)
+        if found is not None:
+            return found
+        if set(each.node.bases) & {"abc.ABC", "enum.Enum"}:
+            return Unknown("a metaclass of the language")
+    return None
+
+
+def _named_maker(m: Machine, cls: ClassValue) -> object | None:
+    """The metaclass that a class names itself."""
     named_as = next((value for name, value in cls.node.keywords if name == "metaclass"), None)
     if named_as is None:
         return None
@@ -221,7 +232,7 @@ def maker_of(m: Machine, cls: ClassValue) -> object | None:
 
 def _unclear_maker(m: Machine, cls: ClassValue) -> str:
     """Why a metaclass may make something else of a class."""
-    maker = maker_of(m, cls)
+    maker = _named_maker(m, cls)
     if maker is None or cls.node.keywords == (("metaclass", Var("abc.ABCMeta")),):
         return ""
     strange = ("__init__", "__prepare__", "__getattr__", "__getattribute__", "__setattr__")

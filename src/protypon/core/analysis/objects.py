@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import builtins
 from dataclasses import replace
 
 from protypon.core.analysis import errors, fitting, outside, python_objects, visibility
@@ -28,9 +29,13 @@ from protypon.core.analysis.values import (
     OwnClass,
     Thing,
     held_items,
+    own_class,
 )
 from protypon.core.languages.code import Expression, Member
 from protypon.core.languages.values import ABSENT, Alias, Descriptor, Failure, Unknown, foreign
+
+OF_THE_CLASS = frozenset({"__init_subclass__", "__class_getitem__"})
+"""Methods of Python that get the class without saying so (https://docs.python.org/3/reference/datamodel.html#object.__class_getitem__)."""
 
 # Making
 
@@ -153,6 +158,8 @@ def attribute(m: Machine, on: object, key: object, frame: Frame) -> object:
         m.follow.may_be_called(m, ("__get", "__getattr__", "__getattribute__"))
         m.control.may_raise("an attribute of what can't be known")
         return Unknown(on.why, (), on.foreign)
+    if on is None and not frame.file.semantics.COPIES and isinstance(key, str) and hasattr(None, key):
+        return own_class("NoneType") if key == "__class__" else Unknown("what nothing has")
     if on is None or on is ABSENT:
         return ABSENT
     m.control.may_raise("an attribute of what has none")
@@ -176,6 +183,8 @@ def _of_thing(m: Machine, on: Thing, key: object, frame: Frame) -> object:
     if kept in on.values and not hidden:
         found = on.values[kept]
         return found.value if isinstance(found, Alias) else found
+    if cls is None and not frame.file.semantics.COPIES and hasattr(getattr(builtins, on.cls, object), key):
+        return Unknown("what an object of the language has")
     if cls is None:
         return ABSENT
     if not cls.file.folds:
@@ -288,7 +297,9 @@ def static(m: Machine, owner: object, key: object, frame: Frame) -> object:
             maker = maker_of(m, owner)
             found = lookup(m, maker, key, ("table",)) if found is None and isinstance(maker, ClassValue) else found
         if not isinstance(found, ClassMember):
-            return (ABSENT if not key.startswith("__") else Unknown("what every class has")) if found is None else found
+            if found is None and (hasattr(type, key) or (maker is not None and not isinstance(maker, ClassValue))):
+                return Unknown("what a metaclass has")
+            return ABSENT if found is None else found
         if found.owner is maker_of(m, owner):
             return (
                 replace(found.member, this=owner)
@@ -296,6 +307,8 @@ def static(m: Machine, owner: object, key: object, frame: Frame) -> object:
                 else Unknown("what a metaclass has")
             )
         member = found.member
+        if isinstance(member, Closure) and key in OF_THE_CLASS:
+            return replace(member, this=owner, static=owner.name)
         if isinstance(member, Closure):
             return with_class(member, owner.name)
         return described(m, member, None, owner)
