@@ -195,6 +195,8 @@ def _run(m: Machine, callback: Callback, given: list[object], frame: Frame) -> R
     given = given[: callback.takes] if callback.takes is not None else given
     if closure is not None:
         itself = this is not None and not closure.file.hoists
+        if not closure.file.hoists and closure.function.most is not None:
+            given = given[: closure.function.most - itself]  # what is handed beyond that is the platform's own business
         missing = closure.function.fewest - len(given) - itself
         given = [*given, *[Unknown("an argument that a point does not give")] * missing]
     try:
