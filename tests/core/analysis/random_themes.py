@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import random
+import zlib
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -134,7 +135,8 @@ class Writer:
         for mark in marks:
             self.put(mark, level)
         if s.python:
-            self.put(f"def {name}(v=0, w=1):", level)
+            takes = ("v=0, w=1", "v=0", "v=0, *more", "v=0, *, w=1", "v=0, w=1, **named")[zlib.crc32(name.encode()) % 5]
+            self.put(f"def {name}({takes}):", level)
             self.body(name, level + 1)
         else:
             self.put(f"function {name}($v = 0, $w = 1) {{" + (" // a note" if rng.random() < 0.2 else ""), level)
@@ -494,7 +496,7 @@ def _ask_for_what_is_declared(root: Path, rng: random.Random, syntax: Syntax, as
 
 
 def _quayside_files(w: Writer, above: list[str], first: bool) -> dict[str, str]:
-    rings = "".join(f"<div>{{{{ ring('{p}') }}}}</div>\n" for p in POINTS)
+    rings = "".join(f"<div>{{{{ ring('{p}'{', 4, 5, 6' * (n % 2)}) }}}}</div>\n" for n, p in enumerate(POINTS))
     files = {"quay.toml": theme(w.slug, above[0] if above else ""), "code/a.py": w.file([])}
     if w.rng.random() < 0.4:
         files["code/b.py"] = w.file([])
