@@ -390,6 +390,14 @@ class HookTest(CodeCase):
         self.assertNotIn("did you mean", said)
         self.assertNotIn("to change it", self.ok("explain", "hook:gate#coast_greeting", "--child", "creek"))
 
+    def test_a_callback_by_which_pages_end_is_told_and_shown(self) -> None:
+        self.start(ATTACHED, "<?php\nhedgerow_graft('gate', 'cove_bad', 1);\nfunction cove_bad() { intdiv(1, 0); }\n")
+        report = self.check("cove")["cove"]
+        told = [f for f in report["findings"] if f["code"] == "raises"]
+        self.assertEqual([(f["weight"], f["file"], f["line"]) for f in told], [("error", "grove.php", 3)])
+        self.assertIn("end there", told[0]["because"])
+        self.assertIn("cove_bad", self.ok("explain", "hook:gate"))
+
     def test_paths_of_a_themes_own_are_shown_as_they_lie(self) -> None:
         own = "<?php\nhedgerow_plant('picture-size', 'tree', __DIR__ . '/tree.svg');\nhedgerow_season('logo', __FILE__);\n"
         self.start(own + ATTACHED.removeprefix("<?php\n"))

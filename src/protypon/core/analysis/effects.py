@@ -7,6 +7,7 @@ from functools import partial
 
 from protypon.core.analysis.asking import Asking
 from protypon.core.analysis.classes import is_visible
+from protypon.core.analysis.control import Leaving
 from protypon.core.analysis.machine import Effect, Frame, Machine, Roles
 from protypon.core.analysis.state import (
     Anywhere,
@@ -140,7 +141,14 @@ def fire(m: Machine, point: str, given: list[object], passes: bool, frame: Frame
     for callback in ordered(
         (c for c in state.callbacks if c.point == point and c.gone is None), m.rules.numbers == "descending"
     ):
-        ran = _run(m, callback, [value, *given[1:]] if passes else given, frame)
+        try:
+            ran = _run(m, callback, [value, *given[1:]] if passes else given, frame)
+        except Leaving:
+            why = f"{callback.label} does not come to its end"
+            firing.ran.append(
+                Ran(callback, m.closure_of(callback.target)[0], [Unknown(why)], Unknown(why), callback.doubt)
+            )
+            raise
         firing.ran.append(ran)
         if passes and ran.decl is not None:
             value = Unknown(callback.doubt) if callback.doubt else ran.result

@@ -10,6 +10,7 @@ from protypon.core.analysis.state import Halted
 from protypon.core.languages.code import Code, Function, Invoke, Lit, Node, Var, walk
 from protypon.core.model.actions import Action, Explain, Points
 from protypon.core.model.nouns import Finding, Unit
+from protypon.core.themes.reach import Location
 from protypon.core.units.function import gone_calls, lighter
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
@@ -24,6 +25,8 @@ def find(world: World) -> Iterator[Finding]:
     state = world.behaviour.state
     if state.stopped is not None:
         yield _twice(world, state.stopped, "fatal", "the site stops")
+    else:
+        yield from _ending_pages(world)
     told = set()
     for halted in state.doubtful:
         if halted.site not in told and halted.code != UNTOLD:
@@ -38,6 +41,17 @@ def find(world: World) -> Iterator[Finding]:
     if state.stopped is None:
         yield from _uncalled(world)
     yield from lighter.find(world)
+
+
+def _ending_pages(world: World) -> Iterator[Finding]:
+    """Errors that nothing handles, by which pages certainly end: each place once, with the kinds of page."""
+    ending: dict[Location, tuple[Halted, list[str]]] = {}
+    for page in world.behaviour.pages:
+        stopped = page.state.stopped
+        if stopped is not None and stopped.code == "raises":
+            ending.setdefault(stopped.site, (stopped, []))[1].append(page.kind)
+    for halted, kinds in ending.values():
+        yield _twice(world, halted, "error", f"pages of kind {', '.join(kinds)} end there")
 
 
 def state_doubt(world: World, halted: Halted) -> str:
