@@ -16,6 +16,7 @@ from io import StringIO
 from pathlib import Path
 
 from protypon.cli.main import run
+from protypon.demo import platform_stories
 from protypon.demo.story import STORY, Act, Type, lay_out
 
 TARGET = Path(__file__).parent.resolve() / "screenshots"
@@ -32,6 +33,16 @@ SHOTS = {
 }
 """(command, which time it is typed) -> picture."""
 DISPLAY = ":97"
+MINE = """format = "protypon.platform/1"
+name = "mine"
+like = "hedgerow"
+code = { moments = ["rooted", "in_blosom"] }
+
+[means]
+attach = ["hedgerow_graft(callback, order=0)"]
+part = [{ call = "hedgerow_leaf(file)", tries = ["leaves/{file}.{shade}.php", "leaves/{file}.php"] }]
+"""
+"""A platform file with things in it that can't be meant."""
 
 
 def shoot(command: str, name: str) -> None:
@@ -39,7 +50,9 @@ def shoot(command: str, name: str) -> None:
     done = Path(tempfile.gettempdir()) / f"shot-{os.getpid()}"
     done.unlink(missing_ok=True)
     program = shlex.quote(str(Path(sys.executable).with_name("protypon")))
-    typed = f"printf '$ protypon %s\\n\\n' {shlex.quote(command)}; {program} {command.replace('protypon ', program + ' ')}"
+    typed = (
+        f"printf '$ protypon %s\\n\\n' {shlex.quote(command)}; {program} {command.replace('protypon ', program + ' ')}"
+    )
     line = f"{typed}; touch {done}; sleep 9"
     window = [
         "xterm",
@@ -99,6 +112,20 @@ def main() -> None:
                         run(step.arguments)
         damage(Path())
         shoot("store check; protypon store repair", "store")
+    with tempfile.TemporaryDirectory() as folder, chdir(folder):
+        platform_stories.lay_out("hedgerow", Path())
+        for step in platform_stories.STORIES["hedgerow"]:
+            if isinstance(step, Act):
+                step.act(Path())
+            elif isinstance(step, Type) and not step.needs:
+                with redirect_stdout(StringIO()), redirect_stderr(StringIO()):
+                    run(step.arguments)
+        Path("mine.toml").write_text(MINE)
+        shoot(
+            "trial cove; protypon explain page:exhibit --child cove; protypon explain template:leaves/page.php --child cove",
+            "trial",
+        )
+        shoot("platform check mine.toml --with themes/shore", "platform-check")
     screen.kill()
 
 

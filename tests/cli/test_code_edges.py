@@ -342,7 +342,7 @@ class OddInputTest(CodeCase):
         self.put("themes/cove/grove.php", own)
         self.assertEqual(self.verdicts("cove"), {"hook:gate#coast_greeting": "unlisted"})
         self.ok("drop", "hook:gate#coast_greeting")
-        self.assertEqual(self.code(), "<?php\n\n// after\n$x = 1;\n")
+        self.assertEqual(self.code(), "<?php\n// before\n\n// after\n$x = 1;\n")
 
 
 @PHP

@@ -8,7 +8,6 @@ import shutil
 import unittest
 from typing import Any
 
-from protypon.core.platform.shipped import text_of
 from protypon.standin import hosted
 from tests.cases import seeds
 from tests.support import BenchCase
@@ -143,6 +142,10 @@ class GoneCallTest(BenchCase):
         self.ok(*re.sub(r"^protypon ", "", found[2]["next"]).split())
 
 
+HEDGES = """format = "protypon.platform/1"
+name = "hedges"
+like = "hedgerow"
+"""
 SUPPLIES = """
 [[supplies]]
 name = ["hedgerow_caption"]
@@ -182,7 +185,7 @@ class PlatformReleaseTest(BenchCase):
     def at(self, release: str) -> dict[int, str]:
         self.bench = self.root / f"bench-{release}"
         self.bench.mkdir()
-        (self.bench / "hedges.toml").write_text(text_of("hedgerow")[0] + SUPPLIES)
+        (self.bench / "hedges.toml").write_text(HEDGES + SUPPLIES)
         self.ok("init", "--platform", f"hedges.toml{release and '@'}{release}")
         self.put("themes/rootstock/hedgerow.yaml", "title: Root\nrelease: 1.0.0\n")
         self.put("themes/pier/hedgerow.yaml", "title: Pier\nrelease: 1.0.0\ngrown_on: rootstock\n")

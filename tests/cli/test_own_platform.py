@@ -42,6 +42,7 @@ required = ["title"]
 title = "define\\\\('TITLE', '([^']*)'"
 release = "define\\\\('RELEASE', '([^']*)'"
 parent = "define\\\\('INTO', '([^']*)'"
+regions = "define\\\\('PLACES', '([^']*)'"
 """
 )
 CODE = """
@@ -78,6 +79,10 @@ name = ["flow"]
 [[means]]
 does = "print-region"
 name = ["place"]
+
+[[point]]
+name = "full"
+about = "All code has run."
 
 [[point]]
 name = "head"
@@ -148,7 +153,7 @@ class OwnPlatformTest(BenchCase):
             ): 'means[1].arguments: found "callbak", "attach" has the roles point, callback, order, takes',
             CODE.replace(
                 "arguments = 1", 'arguments = "1"'
-            ): 'point[1].arguments: found "1", allowed is a whole number',
+            ): 'point[2].arguments: found "1", allowed is a whole number',
             CODE.replace('"child-first"', '"kid-first"'): 'code.order: found "kid-first"',
             CODE.replace("moments", "moment"): "code.moment: no such key",
             CODE.replace('templates = ["page.html.php"]', "templates = []"): "page[1].templates",

@@ -66,7 +66,9 @@ class DemoTest(BenchCase):
         said = self.ok("demo", str(self.root / "demo"))
         for verdict in VERDICTS:
             self.assertRegex(said, rf"(?m)^  {verdict} ", verdict)
-        long = [line for line in said.splitlines() if len(line) > 100 and not re.match(r"\$|#| +next:|cd ", line)]
+        long = [
+            line for line in said.splitlines() if len(line) > 100 and not re.match(r"\$|#| +(next|look):|cd ", line)
+        ]
         self.assertEqual(long, [])
         self.ok("check", cwd=self.root / "demo", status=1)
         self.refused("demo", str(self.root / "demo"))
@@ -80,7 +82,9 @@ class DemoTest(BenchCase):
         for name, words in wanted.items():
             said = self.ok("demo", "--platform", name, str(self.root / name))
             self.assertIn(words, " ".join(said.split()))
-            long = [line for line in said.splitlines() if len(line) > 100 and not re.match(r"\$|#| +next:|cd ", line)]
+            long = [
+                line for line in said.splitlines() if len(line) > 100 and not re.match(r"\$|#| +(next|look):|cd ", line)
+            ]
             self.assertEqual(long, [])
             parent = {"millrace": "weir", "hedgerow": "pebble", "kiln": "glazier"}[name]
             self.ok("new", "otter", "--parent", parent, cwd=self.root / name)

@@ -173,7 +173,7 @@ class UpdateTest(BenchCase):
         self.ok("update", "pier", "--to", new)
         self.assertTrue((self.bench / "themes/gull/pages/a.html").exists())
 
-    def test_extending_files_and_settings_are_not_merged_as_copies(self) -> None:
+    def test_blocks_of_a_template_that_extends_are_not_merged_as_copies(self) -> None:
         page = "{% block a %}one{% endblock %}\n{% block b %}two{% endblock %}\n"
         self.started({"pages/home.html": page})
         self.put(
@@ -181,16 +181,16 @@ class UpdateTest(BenchCase):
         )
         self.ok("adopt", "gull")
         new = self.release({"pages/home.html": page.replace("two", "deux")}, "1.1.0")
-        row = self.row("gull", "template:pages/home.html", "--against", new)
-        self.assertEqual((row["how"], row["verdict"], row["source"]), ("extends", "holds", "changed"))
+        row = self.row("gull", "block:pages/home.html#a", "--against", new)
+        self.assertEqual((row["how"], row["verdict"], row["source"]), ("extends", "holds", "same"))
         newer = self.release({"pages/home.html": page.replace("one", "un")}, "1.2.0")
-        row = self.row("gull", "template:pages/home.html", "--against", newer)
-        self.assertEqual((row["verdict"], row["merge"], row["parts"]), ("drifted", "none", ["a"]))
+        row = self.row("gull", "block:pages/home.html#a", "--against", newer)
+        self.assertEqual((row["verdict"], row["source"], row["parts"]), ("drifted", "changed", ["a"]))
         before = self.read("themes/gull/pages/home.html")
         self.ok("update", "pier", "--to", newer)
         self.assertEqual(self.read("themes/gull/pages/home.html"), before)
-        self.ok("settle", "home", "--why", "seen")
-        self.assertEqual(self.verdicts("gull"), {"template:pages/home.html": "holds"})
+        self.ok("settle", "block:pages/home.html#a", "--why", "seen")
+        self.assertEqual(self.verdicts("gull"), {"block:pages/home.html#a": "holds"})
 
     def test_a_merge_that_would_not_parse_becomes_a_proposal(self) -> None:
         old = '{\n "a": 1,\n "x": 0,\n "y": 0,\n "z": 0,\n "b": 2\n}\n'

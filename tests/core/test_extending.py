@@ -14,14 +14,17 @@ from unittest import mock
 
 from protypon.cli.main import run
 from protypon.core.languages.registry import LANGUAGES, LanguageRow
-from protypon.core.platform.shipped import text_of
 from protypon.core.units.registry import KINDS, KindRow
 from tests.support import theme
 
 LAMPS = 'import quay\n\nquay.give("lamp", "{}")\n'
 PAGE = "<main>\n> parts/head.slip\n</main>\n"
 HEAD = "; the head\n<h1>Pier</h1>\n<p>one</p>\n<p>two</p>\n"
-SLIPS = '[[files]]\nkind = "template"\nmatch = ["pages/**.slip", "parts/**.slip"]\nlanguage = "slip"\nentry = ["pages/**"]\nif_broken = "page"\n\n'
+SLIPS = """format = "protypon.platform/1"
+name = "slips"
+like = "quayside"
+files = [{ kind = "template", match = ["pages/**.slip", "parts/**.slip"], language = "slip", entry = ["pages/**"] }]
+"""
 
 
 class ExtendingTest(unittest.TestCase):
@@ -35,12 +38,10 @@ class ExtendingTest(unittest.TestCase):
             patch = mock.patch.dict(registry, row)  # type: ignore[arg-type]
             patch.start()
             self.addCleanup(patch.stop)
+        KINDS.pop("variable")  # lamps are what this platform calls them
         self.bench = self.root / "bench"
         self.bench.mkdir()
-        text = text_of("quayside")[0]
-        mark = '[[files]]\nkind = "style"'
-        self.assertIn(mark, text)
-        (self.bench / "slips.toml").write_text(text.replace(mark, SLIPS + mark, 1))
+        (self.bench / "slips.toml").write_text(SLIPS)
         self.parent(self.bench / "themes/pier", "1.0.0", HEAD, "green")
         self.run_command("init", "--platform", "slips.toml")
         self.run_command("new", "gull", "--parent", "pier")

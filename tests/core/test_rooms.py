@@ -32,8 +32,8 @@ OF_A_PATH = {
     "mkdir", "unlink", "rmdir",
 }  # fmt: skip
 """Methods that only a ``pathlib.Path`` has."""
-ROOMS = ("core/files/", "demo/", "standin/")
-"""The room for it; the demo, which lays out its own folder; and the stand-in platforms, which are programs of their own."""
+ROOMS = ("core/files/", "demo/", "standin/", "core/trial/host.py")
+"""The room for it; the demo, which lays out its own folder; and the stand-in platforms and the host of trials, which are programs of their own."""
 ALLOWED = {
     ("core/languages/php/natives.py", "read_text"),  # a list that comes with the program
     ("core/themes/bench.py", "resolve"),  # where we are, and what -C names

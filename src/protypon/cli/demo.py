@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import click
 
 from protypon.cli.context import subcommand
+from protypon.core.files.programs import program
 from protypon.core.model.errors import ProtyponError
 from protypon.render.commands import command_line
 
@@ -68,8 +69,12 @@ def command(folder: Path | None, lay_out_only: bool, name: str) -> int:
             elif isinstance(step, Act):
                 page.line((f"# {step.words}", "cyan"))
                 step.act(Path())
-            else:
+            elif all(map(program, step.needs)):
                 _play(page, step.arguments, step.status)
+            else:
+                page.line(
+                    (f"# left out, for {' or '.join(step.needs)} is not here: {command_line(*step.arguments)}", "cyan")
+                )
     page.gap()
     page.line((f"# The bench is in {bench}: look around with", "cyan"))
     page.line(f"cd {shlex.quote(str(bench))} && protypon check")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from protypon.cli.context import child_option, subcommand, unit_argument, writing
-from protypon.core.actions.drop import plan_drop
+from protypon.core.actions.drop import DONE, plan_drop
 from protypon.core.store.proposing import touched_note
 
 
@@ -22,9 +22,8 @@ def command(ctx: click.Context, units: tuple[str, ...], child: str | None) -> No
 
     page = Page()
     for item in dropped:
-        back = (
-            f"now the one of {item.falls_back} is used" if item.falls_back else "nothing in the lineage supplies it now"
-        )
+        back = f"now the one of {item.falls_back} is used" if item.falls_back else _nothing(item.unit.kind)
+        back = f"{item.file} has its manifest only now" if item.headed else back
         page.line(("dropped   ", STYLES["ok"]), (item.unit.address, "bold"), f": {back}")
         if item.left:
             page.paragraph(touched_note(item.left), 10)
@@ -34,3 +33,8 @@ def command(ctx: click.Context, units: tuple[str, ...], child: str | None) -> No
             page.line(" " * 10, f"its text is kept: git --git-dir .protypon/store show {(item.digest or '')[:12]}")
         else:
             page.paragraph("only the record was left; it is forgotten", 10)
+
+
+def _nothing(kind: str) -> str:
+    """What is said where no theme supplies a unit, or where none is supplied: callbacks and regions are done, not supplied."""
+    return "now it is as the parents have it" if kind in DONE else "nothing in the lineage supplies it now"

@@ -23,6 +23,8 @@ from protypon.render.plain import write_note
 Examples:
   protypon override parts/footer.html --why "our own credit line"
   protypon override template:pages/home.html --from seabed
+  protypon override template:pages/base.html --for visit
+  protypon override block:pages/base.html#title
   protypon override function:opening_hours
   protypon override hook:notice-board#tide_notice --detach
   protypon override hook:page_foot#shore_credit --order 5
@@ -45,7 +47,9 @@ Examples:
     "--attach", default="", metavar="NAME", help="Of a point: attach this function; it is begun if it is not there."
 )
 @click.option("--remove", is_flag=True, help="Of an item: take it away.")
-@click.option("--value", metavar="V", help="Of a value: what it is set to; JSON, or else a text.")
+@click.option("--value", metavar="V", help="Of a value or variable: what it is set to; JSON, or else a text.")
+@click.option("--for", "kind", default="", metavar="KIND", help="Of a template: for pages of this kind only.")
+@click.option("--around", is_flag=True, help="Of a block: print the parent's text too, and write around it.")
 @click.option("--yes", is_flag=True, help="Copy further functions too, where one can't be replaced without.")
 @click.pass_context
 def command(
@@ -59,6 +63,8 @@ def command(
     attach: str,
     remove: bool,
     value: str | None,
+    kind: str,
+    around: bool,
     yes: bool,
 ) -> None:
     """Take something over from the parent: a whole file, byte for byte, or a unit inside code, in the way that works.
@@ -67,7 +73,7 @@ def command(
     A function is replaced, a callback taken off its point or given another number, an item removed, a value set, a
     region declared. What is written into your code file is followed first, to see that it has that effect.
     """
-    asked = Asked(why, detach, order, attach, remove, read_value(value), value is not None)
+    asked = Asked(why, detach, order, attach, remove, read_value(value), value is not None, kind, around)
     with writing(ctx) as bench:
         theme = bench.child(child)
         plan, taken = plan_override(bench, theme, units, source, why, asked)

@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from protypon.cli.context import Once, Several, start_folder
+from protypon.core.files.archives import opened
 from protypon.core.platform import platform
 from protypon.core.platform.format import FORMAT, problems_of
 from protypon.core.platform.shipped import read_platform, shipped
@@ -34,17 +35,41 @@ def show_command(ctx: click.Context, name: str) -> None:
     write_document(platform.load(name, start_folder(ctx)).text)
 
 
-@command.command("check", cls=Once)
+@command.command(
+    "check",
+    cls=Once,
+    epilog="""\b
+Examples:
+  protypon platform check mine.toml
+  protypon platform check mine.toml --with themes/pier""",
+)
 @click.argument("file", type=click.Path(path_type=Path))
-def check_command(file: Path) -> int:
-    """Say everything that is wrong with a platform file."""
+@click.option(
+    "--with",
+    "theme",
+    metavar="PATH",
+    type=click.Path(path_type=Path),
+    help="Say too what matches nothing in this theme: a folder or an archive.",
+)
+def check_command(file: Path, theme: Path | None) -> int:
+    """Say everything that is wrong with a platform file, and what in it can't be meant or can never match."""
+    from protypon.core.actions.matching import match
+    from protypon.core.platform.sense import doubts_of
     from protypon.render.text import Page
 
     text = read_platform(str(file))
-    problems = problems_of(text, str(file))
+    problems = problems_of(text, str(file), file.parent)
     page = Page()
     for problem in problems:
         page.line(str(problem))
-    if not problems:
-        page.line(f"{file}: keeps to {FORMAT}")
-    return 3 if problems else 0
+    if problems:
+        return 3
+    doubts = doubts_of(text, str(file), file.parent)
+    for doubt in doubts:
+        page.line(str(doubt))
+    page.line(f"{file}: keeps to {FORMAT}" + (", but for what can't be meant" if doubts else ""))
+    if theme is not None:
+        with opened(theme) as intake:
+            for line in match(intake, text, file):
+                page.line(line)
+    return 1 if doubts else 0

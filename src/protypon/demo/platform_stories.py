@@ -52,6 +52,7 @@ HEDGEROW: tuple[Step, ...] = (
     Type("adopt cove"),
     Type("survey", 0),
     Type("points --child cove"),
+    Type("explain page:exhibit"),
     Type("explain function:coast_hours"),
     Type("explain value:row_length"),
     Type("explain item:picture-size#tree"),
@@ -84,6 +85,8 @@ HEDGEROW: tuple[Step, ...] = (
     Type("update coast --to downloads/coast-2.0.0"),
     Type('settle coast_hours --why "the flag, not the calendar"'),
     Type("check", 0),
+    Say("All of this was worked out. Run it, apart, and see whether it comes so."),
+    Type("trial cove", 0, ("php", "bwrap")),
 )
 
 KILN: tuple[Step, ...] = (

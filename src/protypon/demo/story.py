@@ -25,6 +25,8 @@ class Type:
 
     line: str
     status: int = 0
+    needs: tuple[str, ...] = ()
+    """Programs of the machine without which it is left out."""
 
     @property
     def arguments(self) -> list[str]:
@@ -184,7 +186,14 @@ STORY: tuple[Step, ...] = (
     ),
     Act(
         "a page that extends the parent's, without a record",
-        write(ROCK + "pages/visit.html", '{% extends "parent:pages/visit.html" %}\n{% block aside %}{% endblock %}\n'),
+        write(
+            ROCK + "pages/visit.html",
+            '{% extends "parent:pages/visit.html" %}\n{% block aside %}{% include "parts/ferry.html" %}{% endblock %}\n',
+        ),
+    ),
+    Act(
+        "… and a part of our own, which it includes",
+        write(ROCK + "parts/ferry.html", '<p class="ferry">The ferry lands at the north steps.</p>\n'),
     ),
     Act(
         "a copied search page, without a record",

@@ -28,6 +28,7 @@ def _child(page: Page, report: dict[str, Any], against: str | None) -> None:
         for row in group:
             page.line("  ", (row["verdict"].ljust(INDENT - 2), STYLES[row["weight"]]), (row["unit"], "bold"))
             page.paragraph(row["because"], INDENT)
+            page.next(row.get("look"), INDENT, "look: ")
         page.next(group[0]["next"], INDENT)
     _holding(page, [row for row in report["overrides"] if row["verdict"] == "holds"])
     for finding in not_too_many(report["findings"], "code"):

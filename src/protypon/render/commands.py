@@ -11,6 +11,7 @@ from protypon.core.model.actions import (
     Check,
     CheckPlatform,
     CheckStore,
+    Compare,
     Drop,
     Explain,
     Help,
@@ -66,7 +67,7 @@ def written(row: dict[str, Any]) -> dict[str, Any]:
     for key, value in row.items():
         if isinstance(value, list) and value and isinstance(value[0], dict):
             found[key] = [written(r) for r in value]
-    for key in ("because", "next"):
+    for key in ("because", "next", "look"):
         if key in row:
             said = row[key]
             found[key] = said if isinstance(said, str) else sentence(unpacked(said))
@@ -93,6 +94,8 @@ def _typed(action: Action) -> str:
             return command_line("override", unit, *options, *_option("child", child))
         case Check(child):
             return command_line("check", child)
+        case Compare(unit, child, against):
+            return command_line("compare", unit, *_option("child", child), *_option("against", against))
         case Explain(address, child):
             return command_line("explain", address, *_option("child", child))
         case Points(point, child):

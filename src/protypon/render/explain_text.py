@@ -11,7 +11,7 @@ from protypon.render.text import STYLES, Page
 
 Table = dict[str, Any]
 INDENT = 14
-LABELS = {"region": "printed in", "item": "set in", "value": "set in", "page": "made by"}
+LABELS = {"region": "printed in", "item": "set in", "value": "set in", "variable": "provided in", "page": "made by"}
 
 
 def render(page: Page, table: Table) -> None:
@@ -33,11 +33,24 @@ def render(page: Page, table: Table) -> None:
         _row(page, "without it", _what(table["without"]))
     for note in table["notes"]:
         _row(page, "", note)
+    _variables(page, table.get("variables", ()))
     if table["comment"]:
         page.gap()
         for line in table["comment"].split("\n")[:12]:
             page.paragraph(line, INDENT, "dim")
     _change(page, table)
+
+
+def _variables(page: Page, rows: list[Table]) -> None:
+    """What a template gets: those that it uses, each with who set it last, then the names of the others."""
+    used = [row for row in rows if row["used"]]
+    for number, row in enumerate(used):
+        where = f"handed in {at(row)}" if row["handed"] else at(row) if row["file"] else f"from {row['theme']}"
+        about = f"  {row['about']}" if row["about"] else ""
+        _row(page, "" if number else "uses", f"{row['name']}  {where}{about}")
+    others = ", ".join(row["name"] for row in rows if not row["used"])
+    if others:
+        _row(page, "gets too" if used else "gets", others)
 
 
 def _change(page: Page, table: Table) -> None:

@@ -7,6 +7,8 @@ import sys
 import textwrap
 from collections import Counter
 from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from shutil import get_terminal_size
 from typing import TYPE_CHECKING, Any
 
 from protypon.core.model.actions import Words
@@ -32,10 +34,12 @@ def _console(width: int) -> Console:
 class Page:
     """Lines on standard output."""
 
-    def __init__(self) -> None:
+    def __init__(self, wide: bool = False, paged: bool = False) -> None:
+        """``wide``: as wide as the terminal is; ``paged``: :meth:`pager` pages."""
         terminal = sys.stdout.isatty()
-        width = min(WIDTH, os.get_terminal_size().columns) if terminal else WIDTH
-        self.width = max(width, 40)
+        columns = get_terminal_size((WIDTH, 24)).columns if terminal or wide else WIDTH
+        self.width = max(columns if wide else min(WIDTH, columns), 40)
+        self._paged = paged and terminal
         if sys.stderr.isatty():  # a line of progress may stand there
             write_progress("")
         self._console = _console(self.width) if terminal or os.environ.get("FORCE_COLOR") else None
@@ -53,6 +57,16 @@ class Page:
             text.append(printable(words), style)
         self._console.print(text, soft_wrap=True)
 
+    @contextmanager
+    def pager(self) -> Iterator[None]:
+        """What is printed inside goes through the pager of this system, which leaves at once where all of it can be seen."""
+        if not self._paged or self._console is None:
+            yield
+            return
+        os.environ.setdefault("LESS", "-FRX")
+        with self._console.pager(styles=True):
+            yield
+
     def gap(self) -> None:
         self.line("")
 
@@ -69,10 +83,10 @@ class Page:
         for number, row in enumerate(rows or [""]):
             self.line((label, style) if number == 0 else " " * len(label), row)
 
-    def next(self, step: Words | None, indent: int) -> None:
+    def next(self, step: Words | None, indent: int, label: str = "next: ") -> None:
         """Print a command that can be typed; never broken into lines."""
         if step:
-            self.line(" " * indent, ("next: ", "dim"), (sentence(step), "bold"))
+            self.line(" " * indent, (label, "dim"), (sentence(step), "bold"))
 
     def columns(self, rows: Iterable[tuple[str, ...]], indent: int = 2, gap: int = 2) -> None:
         """Print rows in aligned columns; the last one wraps."""

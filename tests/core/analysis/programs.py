@@ -82,7 +82,7 @@ class Followed(NamedTuple):
 
 def followed(language: str, source: str) -> Followed:
     module = coded(language)
-    rules = CodeRules(declares="all" if language == "php" else "marked", meanings=(MARK,), calls={"mark": MARK})
+    rules = CodeRules(declares="all" if language == "php" else "marked", meanings=(MARK,), calls={"mark": (MARK,)})
     machine = Machine(rules, FOLLOWING)
     machine.is_own = module.SEMANTICS.is_own
     said: list[str | Unknown] = machine.out if language == "php" else []

@@ -45,16 +45,18 @@ def ran_quayside(folder: Path) -> Report:
 
     def work() -> Report:
         found = quayside.QuaysideSite(folder, "t0")
-        fatal, html = None, ""
+        fatal, html, files = None, "", []
         try:
             found.run_code(KIND)
-            html = found.render("pages/exhibit.html").html
+            page = found.render("pages/exhibit.html")
+            html, files = page.html, [f"{slug}/{path}" for slug, path in page.used]
         except Stopped as error:
             fatal = str(error)
         quay = found.quay
         return {
             "fatal": fatal,
             "html": html,
+            "files": files,
             "functions": {n: _place(folder, f) for n, (f, _) in quay.functions.items()},
             "points": {p: [[_label(c), o] for o, _, c in quay.in_order(p)] for p in quay.points},
             "items": quay.items,

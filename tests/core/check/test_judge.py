@@ -57,11 +57,13 @@ def subject(listed: bool = True, base_here: bool = True) -> Subject:
 
 def present() -> Iterator[Present]:
     flags = (True, False)
-    choices = itertools.product(flags, flags, (B, T), flags, ("", "it breaks"), MERGES, (None, (), ("a", "b")), flags)
-    for listed, base_here, theirs, same, clash, merge, adds, inside in choices:
+    choices = itertools.product(
+        flags, flags, (B, T), flags, ("", "it breaks"), MERGES, (None, (), ("a", "b")), flags, flags
+    )
+    for listed, base_here, theirs, same, clash, merge, adds, inside, newcomer in choices:
         part = Part(b"o", b"t", "php") if inside else None
         own = Own(theirs if same else O, "yes", adds=adds, part=part, comparison=MERGES[merge])
-        yield Present(subject(listed, base_here), own, Supplied(theirs), same, clash)
+        yield Present(subject(listed, base_here), own, Supplied(theirs), same, clash, newcomer=newcomer)
 
 
 def by_the_table(e: Present) -> str:
@@ -70,6 +72,8 @@ def by_the_table(e: Present) -> str:
     adds = e.own.adds is not None and e.subject.base_here
     rules = [
         ("needless", e.same and not e.clash),
+        ("unlisted", not listed and bool(e.clash)),
+        ("collides", not listed and e.newcomer),
         ("unlisted", not listed),
         ("conflicted", bool(e.clash)),
         ("holds", not changed),
@@ -109,7 +113,7 @@ class JudgeTest(unittest.TestCase):
             wanted = by_the_table(e)
             self.check(e, wanted)
             seen.add(wanted)
-        self.assertEqual(seen, {"needless", "unlisted", "conflicted", "holds", "drifted", "unknown"})
+        self.assertEqual(seen, {"needless", "unlisted", "collides", "conflicted", "holds", "drifted", "unknown"})
 
     def test_what_is_gone_further_up_has_moved_is_named_still_or_is_stranded(self) -> None:
         for merge, reach in itertools.product(MERGES, ("yes", "no", "unknown")):
@@ -145,9 +149,9 @@ class JudgeTest(unittest.TestCase):
         self.assertEqual(source_of(Missing(subject(listed=False), Supplied(T))), "same")
 
     def test_what_only_adds_says_which_parts_changed(self) -> None:
-        about = replace(subject(), how="extends")
+        about = replace(subject(), how="set")
         said = self.check(Present(about, Own(O, adds=("a", "b")), Supplied(T)), "drifted")
-        self.assertIn("changed blocks a, b", said)
+        self.assertIn("changed keys a, b", said)
 
     def test_one_that_is_of_use_is_never_said_to_be_dropped(self) -> None:
         for told in ({}, {"needless": Told("says just what the parent says", Drop)}):

@@ -35,8 +35,8 @@ class FormatTest(unittest.TestCase):
                 'pattern = "["',
                 'slug.pattern: found "[", allowed is a regular expression',
             ),
-            'syntax = "toml"': (
-                'syntax = "tml"',
+            'path = "quay.toml", ': (
+                'path = "quay.toml", syntax = "tml", ',
                 'manifest[1].syntax: found "tml", allowed is one of "toml", "json", "ini", "yaml", "comment", "pattern"; did you mean "toml"?',
             ),
             'kind = "template"': ('knd = "template"', "files[1].knd: no such key"),
@@ -46,10 +46,13 @@ class FormatTest(unittest.TestCase):
             ),
             'match = ["js/**.js"]': ('match = "js/**.js"', "files[3].match: found"),
             'field = "sheets"': ('field = "sheet"', 'did you mean "sheets"?'),
-            'slug = "theme.slug"\n': ("", 'manifest[1].fields: says nothing of "slug", which this platform needs'),
+            '"slug", "title", "release", "parent"': (
+                '"title", "release", "parent"',
+                'manifest[1].fields: says nothing of "slug", which this platform needs',
+            ),
             'path = "quay.toml"': ('path = "../quay.toml"', "manifest[1].path"),
-            'served = "theme"': ("served = theme", "not TOML"),
-            'from = "field"': ("", "slug.from: not there, needed is one of"),
+            'name = "quayside"': ("name = quayside", "not TOML"),
+            'from = "field", ': ("", "slug.from: not there, needed is one of"),
         }
         for old, (new, words) in cases.items():
             self.assertIn(old, GOOD)

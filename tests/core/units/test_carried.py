@@ -13,7 +13,9 @@ import tempfile
 import traceback
 import unittest
 from collections import Counter
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -38,12 +40,48 @@ from tests.core.analysis.test_oracle import KIND, Report, ran_quayside
 
 CASES = {"quayside": 360, "millrace": 60, "hedgerow": 60, "kiln": 60}
 """Multiplied by what PROTYPON_CASES says."""
-PLACES = [*POINTS, VALUE_POINT]
-SEEN = [*PLACES, *(f"{p}_anew" for p in PLACES)]
 
 
-def ran(name: str, folder: Path) -> Report:
-    return ran_quayside(folder) if name == "quayside" else hosted.run(name, folder, "t0", KIND)
+@dataclass(frozen=True)
+class Play:
+    """A platform, random lineages of it, and how their text is changed from release to release."""
+
+    name: str
+    platform: str
+    make: Callable[[Path, random.Random], None]
+    ran: Callable[[Path], Report]
+    """What a run of the lineage of ``t0`` in a folder of themes shows."""
+    points: tuple[str, ...]
+    functions: str
+    """A pattern of the names of functions that a release gives another name; of its parts the first."""
+    calls: str
+    """A pattern of calls at the left edge that a release leaves out."""
+    wraps: Mapping[str, str] = field(default_factory=dict)
+    """For a call that attaches, the moment at which a release attaches it instead."""
+    body: tuple[str, str] = (r"return (\$?)v ([+*-]) \d", r"return \g<1>v \g<2> {}")
+    """What a body gives back, and what it gives back then."""
+    guard: str = r"if \(!function_exists\(.crane_(\d).\)\) \{\n"
+    python: bool = False
+
+    @property
+    def seen(self) -> tuple[str, ...]:
+        return (*self.points, *(f"{p}_anew" for p in self.points))
+
+
+def _play(name: str, calls: str, wraps: Mapping[str, str] | None = None) -> Play:
+    python = name == "quayside"
+    return Play(
+        name, name, MAKERS[name], ran_quayside if python else lambda folder: hosted.run(name, folder, "t0", KIND),
+        (*POINTS, VALUE_POINT), r"(?:def|function) ((?:t\d_)?crane_\d)\(", calls, wraps or {}, python=python,
+    )  # fmt: skip
+
+
+PLAYS = {
+    "quayside": _play("quayside", r"quay\.on\("),
+    "millrace": _play("millrace", "mill_engage", {"mill_engage": "sluice_open"}),
+    "hedgerow": _play("hedgerow", "hedgerow_graft", {"hedgerow_graft": "rooted"}),
+    "kiln": _play("kiln", "$^"),
+}
 
 
 @dataclass
@@ -63,17 +101,17 @@ class Counts:
 class Case:
     """One lineage in a bench, with overrides of its child ``t0``."""
 
-    def __init__(self, name: str, root: Path, seed: int, counts: Counts, test: unittest.TestCase) -> None:
-        self.name, self.root, self.counts, self.test = name, root, counts, test
-        self.rng = random.Random(f"carried {name} {seed}")
+    def __init__(self, play: Play, root: Path, seed: int, counts: Counts, test: unittest.TestCase) -> None:
+        self.play, self.root, self.counts, self.test = play, root, counts, test
+        self.rng = random.Random(f"carried {play.name} {seed}")
         self.themes = root / "bench" / "themes"
         self.said = ""
         self.themes.mkdir(parents=True)
-        MAKERS[name](self.themes, self.rng)
+        play.make(self.themes, self.rng)
         self.unknowable = (self.themes / "unknowable").exists()
         (self.themes / "unknowable").unlink(missing_ok=True)
         (self.themes / "t0" / "overrides.toml").write_text(ledger.HEAD)
-        plan, bench, _ = plan_init(root / "bench", name)
+        plan, bench, _ = plan_init(root / "bench", play.platform)
         with apply.locked(bench.store, "init"):
             apply.carry_out(plan, bench.store)
 
@@ -88,12 +126,12 @@ class Case:
         shutil.copytree(self.themes, folder)
         shutil.rmtree(folder / "t0")
         shutil.copytree(self.root / "plain", folder / "t0")
-        return ran(self.name, folder)
+        return self.play.ran(folder)
 
     def begin(self) -> bool:
         """Write some overrides; whether any was written."""
         shutil.copytree(self.themes / "t0", self.root / "plain")
-        self.before = ran(self.name, self.themes)
+        self.before = self.play.ran(self.themes)
         if self.before["fatal"]:
             return False
         written = 0
@@ -129,7 +167,7 @@ class Case:
                 (c.point, c.label)
                 for s in parents.states
                 for c in s.callbacks
-                if c.point in PLACES and re.fullmatch(r"\w+", c.label)
+                if c.point in self.play.points and re.fullmatch(r"\w+", c.label)
             }
         )
         found: list[tuple[str, Asked]] = [
@@ -139,7 +177,9 @@ class Case:
             found.append(
                 (f"hook:{point}#{label}", Asked(detach=True) if rng.random() < 0.6 else Asked(order=rng.randint(1, 99)))
             )
-        found.append((f"hook:{rng.choice(PLACES)}", Asked(attach=f"own_{rng.randint(0, 9)}", order=rng.randint(1, 99))))
+        found.append(
+            (f"hook:{rng.choice(self.play.points)}", Asked(attach=f"own_{rng.randint(0, 9)}", order=rng.randint(1, 99)))
+        )
         found += [(f"item:{k}#{n}", Asked(remove=True)) for k, n in list(parents.state.items)[:1]]
         found += [(f"value:{n}", Asked(value=rng.randint(50, 99), valued=True)) for n in list(parents.state.values)[:1]]
         rng.shuffle(found)
@@ -169,7 +209,7 @@ class Case:
         if unit.kind == "function":
             called = w.called or unit.path
             place = found(on["functions"], called)
-            if place is None and self.name == "quayside":
+            if place is None and self.play.python:
                 there = any(str(r[0]) == called for rows in new.values() for r in rows) or called in str(on["rung"])
                 taken = all(any(str(r[0]) == unit.path for r in gone.get(at.rpartition(" ")[0], [])) for at in w.at)
                 return there and taken
@@ -192,7 +232,7 @@ class Case:
                 file = self.themes / "t0" / record.written.file
                 name = re.escape(record.written.called or record.unit.path)
                 text = file.read_text()
-                if self.name == "quayside":
+                if self.play.python:
                     text = re.sub(rf"(def {name}\(.*\):\n)( +)", r"\1\2_ = 1000\n\2", text, count=1)
                 else:
                     text = re.sub(rf"(?i)(function {name}\(.*\) \{{.*\n)", r"\1    $w0 = 1000;\n", text, count=1)
@@ -206,6 +246,7 @@ class Case:
         new = self.root / "new" / slug
         shutil.copytree(self.themes / slug, new)
         files = sorted(p for p in new.rglob("*") if p.suffix in (".py", ".php", ".html"))
+        first = self.play.points[0]
         for _ in range(self.rng.randint(1, 3)):
             change = self.rng.choice(
                 [
@@ -213,22 +254,23 @@ class Case:
                     self.renumbered,
                     self.rebodied,
                     self.unguarded,
-                    self.repointed,
+                    partial(self.repointed, first),
                     self.shortened,
                     self.later,
                 ]
             )
             for file in files:
                 file.write_text(change(file.read_text()))
-        manifest = next(p for p in new.iterdir() if p.suffix in (".toml", ".json", ".yaml", ".ini"))
+        manifest = next(p for p in new.iterdir() if p.suffix in (".toml", ".json", ".yaml", ".ini", ".css"))
         text = manifest.read_text().replace('"1.0.0"', '"2.0.0"').replace('"release": "1"', '"release": "2"')
+        text = text.replace("Release: 1.0", "Release: 2.0")
         manifest.write_text(
             text.replace("title: ", "release: 2\ntitle: ").replace("[theme]\ntitle", "[theme]\nrelease = 2\ntitle")
         )
         return slug, new
 
     def renamed(self, text: str) -> str:
-        names = re.findall(r"(?:def|function) ((?:t\d_)?crane_\d)\(", text)
+        names = re.findall(self.play.functions, text)
         return re.sub(rf"\b{names[0]}\b", names[0] + "_anew", text) if names else text
 
     def renumbered(self, text: str) -> str:
@@ -237,31 +279,28 @@ class Case:
         )
 
     def rebodied(self, text: str) -> str:
-        return re.sub(r"return (\$?)v ([+*-]) \d", lambda m: f"return {m[1]}v {m[2]} {self.rng.randint(5, 9)}", text)
+        old, new = self.play.body
+        return re.sub(old, lambda m: m.expand(new.format(self.rng.randint(5, 9))), text)
 
     def unguarded(self, text: str) -> str:
-        return re.sub(r"if \(!function_exists\(.crane_(\d).\)\) \{\n", "if (true) {\n", text, count=1)
+        return re.sub(self.play.guard, lambda m: "if (true) {" + "\n" * m[0].endswith("\n"), text, count=1)
 
-    def repointed(self, text: str) -> str:
-        return re.sub(r"(['\"])berth\1", r"\1berth_anew\1", text)
+    def repointed(self, point: str, text: str) -> str:
+        return re.sub(rf"(['\"]){point}\1", rf"\1{point}_anew\1", text)
 
     def shortened(self, text: str) -> str:
         """A call at the left edge goes."""
         lines = text.split("\n")
-        calls = [
-            n
-            for n, line in enumerate(lines)
-            if re.match(r"(quay\.on\(|mill_engage|hedgerow_graft)", line) and not line.endswith("{")
-        ]
+        calls = [n for n, line in enumerate(lines) if re.match(self.play.calls, line) and not line.endswith("{")]
         if calls:
             del lines[self.rng.choice(calls)]
         return "\n".join(lines)
 
     def later(self, text: str) -> str:
         """What was attached at once is attached at a moment."""
-        found = re.search(r"(?m)^(mill_engage|hedgerow_graft)\(([^\n]*)\);$", text)
+        found = re.search(rf"(?m)^({'|'.join(self.play.wraps) or '$^'})\(([^\n]*)\);$", text)
         if found and "{" not in found[2] and "$" not in found[2] and "new" not in found[2]:
-            moment = {"mill_engage": "sluice_open", "hedgerow_graft": "rooted"}[found[1]]
+            moment = self.play.wraps[found[1]]
             wrapped = f"{found[1]}('{moment}', function () {{\n    {found[1]}({found[2]});\n}});"
             return text[: found.start()] + wrapped + text[found.end() :]
         return text
@@ -271,7 +310,7 @@ class Case:
     def run(self) -> None:
         if not self.begin():
             return
-        on = ran(self.name, self.themes)
+        on = self.play.ran(self.themes)
         self.test.assertFalse(on["fatal"], on["fatal"])
         for record in self.records().values():
             self.test.assertIsNot(self.in_place(record, self.before, on), False, record)
@@ -309,7 +348,7 @@ class Case:
 
     def agree(self, foretold: dict[str, str]) -> None:
         """Hold verdicts against a run with the overrides as they stand."""
-        on = ran(self.name, self.themes)
+        on = self.play.ran(self.themes)
         self.counts.verdicts.update(foretold.values())
         if "fatal" in foretold.values():
             self.test.assertTrue(on["fatal"], foretold)
@@ -372,7 +411,7 @@ class Case:
         names = {n.lower() for r in mine for n in (r.unit.path, r.unit.name or "", r.written.called) if n}
         for rows in (gone, new):
             for point, found_rows in rows.items():
-                if point not in SEEN:
+                if point not in self.play.seen:
                     continue
                 names |= {n.lower() for n in re.findall(rf"(\w+) at {point}", self.said)}
                 found_rows = [
@@ -409,12 +448,12 @@ def found(functions: dict[str, Any], name: str) -> Any:
     return next((place for n, place in functions.items() if n.lower() == name.lower()), None)
 
 
-def one(name: str, seed: int) -> tuple[Counts, str]:
+def one(play: Play, seed: int) -> tuple[Counts, str]:
     """Run one case: what was seen, and what was wrong."""
     counts = Counts()
     with tempfile.TemporaryDirectory(prefix="protypon-carried-") as folder:
         try:
-            Case(name, Path(folder), seed, counts, unittest.TestCase()).run()
+            Case(play, Path(folder), seed, counts, unittest.TestCase()).run()
         except AssertionError as failed:
             return counts, str(failed) or "an assertion failed"
         except Exception:
@@ -428,15 +467,17 @@ class CarriedTest(unittest.TestCase):
     maxDiff = 2000
 
     def compare(self, name: str, part: int = 0, parts: int = 1) -> None:
+        self.play(PLAYS[name], seeds(CASES[name], part, parts))
+
+    def play(self, play: Play, mine: range) -> None:
         counts = Counts()
-        mine = seeds(CASES[name], part, parts)
         for seed in mine:
-            seen, error = one(name, seed)
+            seen, error = one(play, seed)
             counts.add(seen)
-            with self.subTest(platform=name, seed=seed):
+            with self.subTest(platform=play.name, seed=seed):
                 self.assertEqual(error, "")
         if os.environ.get("PROTYPON_FIGURES"):
-            print(name, len(mine), counts)
+            print(play.name, len(mine), counts)
         if not few():
             self.assertGreater(sum(counts.written.values()), len(mine) / 2, counts)
             self.assertLess(counts.verdicts["unknown"], sum(counts.verdicts.values()) / 6, counts)

@@ -13,7 +13,7 @@ from protypon.core.check.examine import world_of
 from protypon.core.merge.likeness import TIE, alike
 from protypon.core.model.actions import Survey
 from protypon.core.model.errors import ProtyponError
-from protypon.core.model.evidence import Evidence, Subject, Supplied, Unreached, text_of
+from protypon.core.model.evidence import Evidence, Subject, Supplied, Unreached, own_of, text_of
 from protypon.core.model.nouns import Plan, Record, Release, Theme
 from protypon.core.store import ledger
 from protypon.core.store.plan_builder import PlanBuilder, content
@@ -63,10 +63,14 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Un
     files = [e for e in found if not is_in_code(e.subject.unit.kind)]
     strays = [e for e in files if isinstance(e, Unreached) and e.subject.file != e.subject.unit.path]
     wanted = [e for e in files if e not in strays]
-    origins = {e.subject.unit: _origins(world, e.subject, snapshot) for e in wanted}
+    origins = {e.subject.unit: _origins(world, e.subject, snapshot) for e in wanted if not e.subject.inside}
     favourite = _favourites(origins.values())
     adopted = []
     for e in wanted:
+        if e.subject.inside:
+            adopted.append(_behind_the_head(e))
+            remember(builder, bench, adopted[-1].record.digest, text_of(e))
+            continue
         near = origins[e.subject.unit]
         result = _choose(e.subject, near, favourite) if near else _present(world, e, snapshot)
         if result is not None:
@@ -79,6 +83,15 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Un
         remember(builder, bench, result.record.digest, data)
     write_ledger(builder, child, ledger.changed(bench.records(child), [a.record for a in adopted]))
     return builder.plan(f"adopt {child.slug}"), adopted, strays
+
+
+def _behind_the_head(e: Evidence) -> Adopted:
+    """What stands behind the manifest of the child, held against what the parent has there today."""
+    o, own = e.subject, own_of(e)
+    assert own is not None and own.part is not None
+    score = alike(own.part.ours, own.part.theirs)
+    record = Record(o.unit, o.how, o.now_from or "", o.now, content(text_of(e)).digest)
+    return Adopted(replace(record, sure="exact" if score == 1.0 else "guess"), score)
 
 
 def _in_code(world: World, e: Evidence) -> tuple[Adopted, bytes]:
@@ -130,9 +143,6 @@ def _favourites(origins: Iterable[list[_Origin]]) -> dict[str, str]:
 
 
 def _choose(override: Subject, origins: list[_Origin], favourite: dict[str, str]) -> Adopted:
-    extends = override.how == "extends"
-    if extends:
-        origins = [replace(o, alike=0.0) for o in origins]
     best = max(o.alike for o in origins)
     texts = {o.digest for o in origins if o.alike == best}
     near = [o for o in origins if o.digest in texts]
@@ -145,8 +155,6 @@ def _choose(override: Subject, origins: list[_Origin], favourite: dict[str, str]
     record = Record(
         override.unit, override.how, release.theme, release.label, chosen.digest, sure=_sure(chosen, second)
     )
-    if extends:
-        return Adopted(replace(record, sure="guess"), 0.0)
     runner_up = f"{second.release.name} ({second.alike:.0%})" if second else ""
     return Adopted(record, chosen.alike, runner_up)
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from protypon.core.actions.carried_rows import TAKEN_UP, Row
-from protypon.core.actions.records import remember
+from protypon.core.actions.records import records_now, remember
 from protypon.core.check.comparing import source_path, three_of
 from protypon.core.check.examine import world_of
 from protypon.core.files.listing import blob_digest
@@ -23,6 +23,7 @@ from protypon.core.themes.bench import Bench
 from protypon.core.themes.comparisons import merge_texts
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.file import use
+from protypon.core.units.file.headed import head_of, rest_of
 from protypon.core.units.registry import is_in_code
 from protypon.core.units.world import World
 
@@ -43,7 +44,7 @@ class Carrying:
         self.bench, self.builder, self.snapshot, self.child = bench, builder, snapshot, child
         self.planned, self.only_child = planned, only_child
         self.world = world_of(bench, child, snapshot, planned)
-        self.records = dict(self.world.records)
+        self.records = records_now(builder, bench, self.world)
         self.proposals = waiting
         self.files: dict[str, Entry | None] = {}
         self.values: dict[str, Any] = {}
@@ -87,6 +88,8 @@ class Carrying:
     def _write(self, path: str, data: bytes, o: Subject) -> None:
         old = self.child.files.get(o.file)
         mode = old.mode if old else FILE
+        if o.inside:
+            data = head_of(self.snapshot.read(self.child, o.file)) + data
         what = content(data, mode)
         self.builder.write(os.path.join(self.child.folder, path), what)
         self.snapshot = self.snapshot.with_texts([what])
@@ -96,10 +99,11 @@ class Carrying:
         """What the override is compared with from now on: what the lineage has today."""
         old = e.subject.unit
         record = self.records.get(old)
-        theme = self.world.ancestor(self._parent(e))
+        theme = self.world.supplier(self._parent(e))
         if record is None or theme is None:
             return
         data = self.snapshot.read(theme, path or source_path(self.world, e.subject))
+        data = rest_of(data) if e.subject.inside else data
         digest = content(data).digest
         if theme.maintained or digest != record.digest:
             remember(self.builder, self.bench, digest, data)

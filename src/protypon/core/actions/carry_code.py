@@ -9,6 +9,7 @@ from protypon.core.actions.carried_rows import TAKEN_UP, Row
 from protypon.core.actions.carry import Carrying
 from protypon.core.actions.records import remember
 from protypon.core.check.comparing import three_of
+from protypon.core.check.examine import evidence_of
 from protypon.core.check.judge import judge
 from protypon.core.merge import three_way as merge
 from protypon.core.model.actions import Mend, Settle, Words, action_of, joined
@@ -90,7 +91,9 @@ class _CodeCarrying:
     def _verdict(self, unit: Unit) -> Verdict | None:
         """How an override stands in the draft."""
         world = self._now()
-        found = next((e for e in in_code(unit.kind).find(world) if e.subject.unit == unit), None)
+        stops = world.behaviour.state.stopped is not None
+        every = evidence_of(world) if stops else in_code(unit.kind).find(world)
+        found = next((e for e in every if e.subject.unit == unit), None)
         if found is None:
             return None
         three = three_of(world, found)
@@ -108,6 +111,8 @@ class _CodeCarrying:
             return Row(v.unit, before, "left")
         if v.verdict == "needless" and before.verdict != "needless":
             return Row(v.unit, before, "left")
+        if v.verdict == "drifted" and own is not None and own.adds:
+            return Row(v.unit, before, "left", v.because, v.next)
         has_part = own is not None and own.part is not None
         if has_part and v.verdict in ("holds", "drifted", "conflicted", "fatal") and comparison.merge != "none":
             return self._merge(v, before)

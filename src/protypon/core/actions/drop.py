@@ -5,9 +5,9 @@ from __future__ import annotations
 import os
 import shlex
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from protypon.core.actions.records import choose, write_ledger
+from protypon.core.actions.records import choose, records_now, write_ledger
 from protypon.core.check.examine import world_of
 from protypon.core.model.actions import Drop, Explain
 from protypon.core.model.errors import ProtyponError
@@ -15,14 +15,16 @@ from protypon.core.model.evidence import Evidence, Missing, Supplied, own_of
 from protypon.core.model.nouns import Plan, Record, Theme, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.store import ledger
-from protypon.core.store.plan_builder import PlanBuilder
+from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.store.proposals import path_of
 from protypon.core.store.proposing import Proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
-from protypon.core.units.registry import is_in_code, is_part, kinds, taken_out
+from protypon.core.units.file.headed import head_of
+from protypon.core.units.registry import explain_of, is_in_code, is_part, kinds, taken_out
 from protypon.core.units.taking_out import handed_on
+from protypon.core.units.world import World
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,11 +35,17 @@ class Dropped:
     digest: str | None
     """Under which the store keeps the text."""
     falls_back: str | None
-    """The ancestor that supplies it now."""
+    """The theme that supplies it now, or what it then belongs to."""
     in_code: bool = False
     """It stood inside a code file, and was taken out of that."""
     left: str = ""
     """A proposal that stays, because a person has edited it."""
+    headed: bool = False
+    """Its file holds the manifest, which stays."""
+
+
+DONE = ("hook", "region")
+"""Kinds of which nothing is supplied: their overrides do something."""
 
 
 def overrides_of(bench: Bench, child: Theme, snapshot: Snapshot) -> dict[Unit, Evidence]:
@@ -52,10 +60,11 @@ def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, l
     found = overrides_of(bench, child, Snapshot.of_bench(bench))
     units = [choose(text, sorted(found)) for text in texts]
     waiting = Proposals(builder)
-    records = bench.records(child)
+    records = records_now(builder, bench, world_of(bench, child, Snapshot.of_bench(bench), {}))
     units = _with_chains(units, records)
     draft = Draft(world_of(bench, child, Snapshot.of_bench(bench), {}))
-    dropped = []
+    dropped: list[Dropped] = []
+    gone: list[str] = []
     for unit in units:
         e, o, own = found[unit], found[unit].subject, own_of(found[unit])
         if is_in_code(unit.kind):
@@ -64,14 +73,38 @@ def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, l
             dropped.append(Dropped(unit, o.file, False, None, o.now_from, own is not None, left))
             continue
         left = waiting.discard(child.slug, o.file)
-        if own is not None:
+        if o.inside:
+            head = head_of(builder.read(os.path.join(child.folder, o.file))).rstrip() + b"\n"
+            builder.write(os.path.join(child.folder, o.file), content(head, child.files[o.file].mode))
+        elif own is not None:
             builder.remove(os.path.join(child.folder, o.file))
-        dropped.append(Dropped(unit, o.file, own is not None, own.text if own else None, o.now_from, left=left))
+            gone.append(o.file)
+        back = None if o.inside else o.now_from
+        dropped.append(
+            Dropped(unit, o.file, own is not None, own.text if own else None, back, left=left, headed=o.inside)
+        )
     draft.put_into(builder)
+    for path in gone:
+        draft = draft.with_file(path, None)
+    dropped = [
+        each
+        if found[each.unit].subject.inside and not each.in_code
+        else replace(each, falls_back=_supplier(draft.world, each.unit))
+        for each in dropped
+    ]
     if records != bench.records(child) or any(unit in records for unit in units):
         write_ledger(builder, child, ledger.changed(records, drop=units))
     names = " ".join(shlex.quote(u.address) for u in units)
     return builder.plan(f"drop {names} --child {child.slug}"), dropped
+
+
+def _supplier(world: World, unit: Unit) -> str | None:
+    """Whose a unit is, once the child's own is out of the way."""
+    explainer = explain_of(unit.kind)
+    if unit.kind in DONE or unit not in explainer.units(world):
+        return None
+    found = explainer.tell(world, unit)["in_force"]
+    return found["theme"] if found is not None else None
 
 
 def _with_chains(units: list[Unit], records: Mapping[Unit, Record]) -> list[Unit]:

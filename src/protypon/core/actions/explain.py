@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from protypon.core.actions.records import choose
 from protypon.core.model.actions import Override, packed
 from protypon.core.model.nouns import Unit
+from protypon.core.themes.page_kinds import candidates, page_named
 from protypon.core.units.explaining import Table, unknown_of
 from protypon.core.units.registry import explain_of, explainers, kinds
 from protypon.core.units.world import World
@@ -21,7 +22,7 @@ def explain(world: World, text: str) -> Table:
 
     Raises UnknownName for a text that means nothing, or several things.
     """
-    unit = choose(text, sorted(set(all_units(world)), key=lambda unit: unit.address))
+    unit = _page_typed(world, text) or choose(text, sorted(set(all_units(world)), key=lambda unit: unit.address))
     tell = _page if unit.kind == PAGE else explain_of(unit.kind).tell
     found = {
         "in_force": None,
@@ -59,22 +60,36 @@ def all_units(world: World) -> Iterable[Unit]:
     for explainer in explainers(world.behaviour.speaks):
         yield from explainer.units(world)
     if world.behaviour.speaks:
-        yield from (Unit(PAGE, page.kind) for page in world.behaviour.pages)
+        yield from (Unit(PAGE, page.kind) for page in world.behaviour.page_kinds)
+
+
+def _page_typed(world: World, text: str) -> Unit | None:
+    """A kind of page by its address, also one that no theme has a template of its own for."""
+    kind, colon, name = text.partition(":")
+    known = colon and kind == PAGE and page_named(world.platform, world.lineage.themes, name)
+    return Unit(PAGE, name) if known else None
 
 
 def _page(world: World, unit: Unit) -> Table:
-    page = next(p for p in world.behaviour.pages if p.kind == unit.path)
-    candidates = next(p.templates for p in world.platform.code.pages if p.kind == unit.path)
-    others = [(t, path) for path in candidates for t in world.lineage.themes if path in t.files]
-    assert page.template is not None
-    winner = (page.template.theme.slug, page.template.path)
+    """The templates that a kind of page could have, in the order in which the platform asks for them."""
+    page = page_named(world.platform, world.lineage.themes, unit.path)
+    assert page is not None
+    run = next((p for p in world.behaviour.pages if p.kind == unit.path), None)
+    found = [{"theme": s.theme.slug, "file": s.path, "line": None} for s in candidates(world.resolver, page)]
+    missing = [path for path in page.templates if not any(path in t.files for t in world.lineage.themes)]
+    asked = ", then ".join(page.templates)
+    first = (
+        "the nearest theme that has one of them"
+        if world.platform.code.nearest == "theme"
+        else "the first that any theme has"
+    )
+    notes = [f"the platform asks for {asked}: {first} counts"]
+    notes += [f"no theme has {path}" for path in missing]
+    notes += [f"made of {slug}/{path}" for slug, path in (run.used if run is not None else ())]
     return {
-        "in_force": {"theme": winner[0], "file": winner[1], "line": None},
-        "hidden": [
-            {"theme": t.slug, "file": path, "line": None, "how": "a more special or nearer one wins"}
-            for t, path in others
-            if (t.slug, path) not in page.used
-        ],
-        "notes": [f"made of {slug}/{path}" for slug, path in page.used],
+        "in_force": found[0] if found else None,
+        "hidden": [{**row, "how": "comes later"} for row in found[1:]],
+        "without": found[1] if len(found) > 1 else None,
+        "notes": notes,
         **unknown_of(world.behaviour),
     }

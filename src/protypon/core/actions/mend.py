@@ -61,16 +61,23 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
             continue
         if row["verdict"] == "idle" and isinstance(unpacked(row["next"]), Mend):
             stray = unquote_path(row["file"]) != Unit.parse(row["unit"]).path
-            steps[row["unit"]] = ("rename" if stray else "register", row)
+            steps[row["unit"]] = ("rename" if stray else _registering(platform, row["unit"]), row)
     for row in report["findings"]:
-        if row["code"] == "never-loaded":
-            rule = platform.rule_of(unquote_path(row["file"]))
-            steps[f"{rule.kind if rule else 'style'}:{row['file']}"] = ("register", row)
+        step = unpacked(row["next"])
+        if row["code"] == "never-loaded" and isinstance(step, Mend):
+            steps[step.what] = (_registering(platform, step.what), row)
         elif row["code"] in _MENDERS:
             steps[row["code"]] = (row["code"], row)
-        elif isinstance(step := unpacked(row["next"]), Mend):
+        elif isinstance(step, Mend):
             steps.setdefault(step.what, (row["code"], row))
     return steps
+
+
+def _registering(platform: Platform, address: str) -> str:
+    """Who registers a sheet or script: a field of the manifest, or a call."""
+    kind = address.partition(":")[0]
+    calls = any(register.kind == kind and register.lists == "call" for register in platform.registers)
+    return "in code" if calls else "register"
 
 
 def _rename(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:

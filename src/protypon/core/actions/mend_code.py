@@ -11,11 +11,14 @@ from protypon.core.model.actions import Check
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import Evidence, text_of
 from protypon.core.model.nouns import Record, Theme, Unit
+from protypon.core.model.paths import unquote_path
 from protypon.core.store import ledger
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
+from protypon.core.units.file.registering import by_call
+from protypon.core.units.file.use import DOES
 from protypon.core.units.registry import has_text, in_code, is_in_code, kinds_in_code, loose_of, mended
 
 Row = dict[str, Any]
@@ -38,7 +41,12 @@ def mend_code(bench: Bench, builder: PlanBuilder, child: Theme, wanted: list[tup
     )
     told = []
     for name, row in wanted:
-        unit = Unit.parse(name) if is_in_code(name.partition(":")[0]) else None
+        kind = name.partition(":")[0]
+        if kind in DOES:
+            work.draft, done = by_call(work.draft, kind, unquote_path(row["file"]))
+            told.append(Mended(name, done))
+            continue
+        unit = Unit.parse(name) if is_in_code(kind) else None
         if unit is not None and unit in work.records:
             told.append(Mended(name, work.override(unit)))
         else:

@@ -22,8 +22,10 @@ from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
 from protypon.core.units.file import use
+from protypon.core.units.file.headed import is_headed, rest_of
+from protypon.core.units.file.variant import place_variant
 from protypon.core.units.placing import NOTHING, Asked, Outcome
-from protypon.core.units.registry import in_code, is_in_code, options_of
+from protypon.core.units.registry import in_code, is_followed, is_in_code, options_of
 from protypon.core.units.world import World
 
 
@@ -61,7 +63,7 @@ def plan_override(
     taken: list[Taken] = []
     draft = Draft(world)
     for text in texts:
-        unit = _in_code(text) or _unit(text, world, origins)
+        unit = _in_code(text) or (_template(text, world) if asked.kind else _unit(text, world, origins))
         _refuse_options(unit, asked)
         if is_in_code(unit.kind):
             _refuse_code(world, unit, records, source)
@@ -73,8 +75,24 @@ def plan_override(
                 remember(builder, bench, content(data).digest, data)
             taken.append(_written(outcome, bench))
             continue
+        if asked.kind:
+            record, variant = place_variant(world, released, unit, asked.kind, why)
+            builder.write(os.path.join(child.folder, record.unit.path), variant)
+            if variant.data is not None and variant.digest == record.digest:
+                remember(builder, bench, record.digest, variant.data)
+            records = ledger.changed(records, [record])
+            taken.append(_narrowed(world, record, asked.kind))
+            continue
         rule = bench.platform.rule_of(unit.path) or FileRule(unit.kind, ())
         origin = _origin(unit, origins)
+        if is_headed(bench.platform, child, unit.path):
+            record = _behind_the_head(world, builder, origin, unit, snapshot, why)
+            remember(builder, bench, record.digest, rest_of(snapshot.read(released[origin.slug], unit.path)))
+            records = ledger.changed(records, [record])
+            taken.append(
+                Taken(unit, origin.label, unit.path, (), "what stands behind its leading comment; yours stays")
+            )
+            continue
         path = _free(child, origin, unit, builder)
         found = origin.files[unit.path]
         data = snapshot.read(origin, unit.path)
@@ -90,6 +108,28 @@ def plan_override(
     write_ledger(builder, child, records)
     names = " ".join(shlex.quote(t.unit.address) for t in taken)
     return builder.plan(f"override {names} --child {child.slug}"), taken
+
+
+def _behind_the_head(
+    world: World, builder: PlanBuilder, origin: Theme, unit: Unit, snapshot: Snapshot, why: str
+) -> Record:
+    """Plan a copy of what stands behind the manifest of a parent, behind that of the child."""
+    child, path = world.child, unit.path
+    mine, theirs = snapshot.read(child, path), snapshot.read(origin, path)
+    if rest_of(mine).strip():
+        raise ProtyponError(
+            f"{child.slug} has more in {quote_path(path)} than its manifest already; nothing was overwritten",
+            ("see how it stands with: ", Check(child.slug)),
+        )
+    head = mine.rstrip() + b"\n\n"
+    builder.write(os.path.join(child.folder, path), content(head + rest_of(theirs), child.files[path].mode))
+    return Record(unit, "copy", origin.slug, origin.release, content(rest_of(theirs)).digest, why)
+
+
+def _narrowed(world: World, record: Record, kind: str) -> Taken:
+    theme = world.supplier(record.source) or world.child
+    words = f"for pages of the kind {kind} only, in the place of {record.written.variant_of}"
+    return Taken(record.unit, theme.label, record.unit.path, (), words)
 
 
 def _of_releases(world: World, released: Mapping[str, Theme], outcome: Outcome) -> list[tuple[Record, bytes]]:
@@ -120,6 +160,14 @@ def _unit(text: str, world: World, origins: tuple[Theme, ...]) -> Unit:
     return find_unit(text, world, origins)
 
 
+def _template(text: str, world: World) -> Unit:
+    """A template that was typed, of any theme of the lineage: a variant may be made of the child's own."""
+    path = text.removeprefix("template:")
+    if any(path in theme.files for theme in world.lineage.themes):
+        return Unit("template", path)
+    return find_unit(text, world, world.ancestors)
+
+
 def _refuse_options(unit: Unit, asked: Asked) -> None:
     allowed = options_of()
     wrong = [option for option in asked.options if option not in allowed.get(unit.kind, ())]
@@ -132,7 +180,7 @@ def _refuse_options(unit: Unit, asked: Asked) -> None:
 
 
 def _refuse_code(world: World, unit: Unit, records: dict[Unit, Record], source: str | None) -> None:
-    if not world.behaviour.speaks:
+    if is_followed(unit.kind) and not world.behaviour.speaks:
         raise ProtyponError(f"{unit.address}: the platform file says nothing of code", ShowPlatform())
     if source is not None:
         raise Usage(
@@ -181,7 +229,7 @@ def _refuse_others(world: World, text: str, origins: tuple[Theme, ...]) -> None:
         return
     rule = world.platform.rule_of(path)
     title = world.platform.title
-    if path == theme.manifest:
+    if path == theme.manifest and not is_headed(world.platform, theme, path):
         raise ProtyponError(f"{text}: is the manifest of {theme.slug}; {world.child.slug} has its own", "edit that one")
     if not world.platform.is_inherited(path):
         raise ProtyponError(
@@ -220,9 +268,9 @@ def _notes(
         yield f"{nearer}, which is nearer, overrides it too; yours will be compared with the one of {origin.slug}", None
     if rule.combine == "overlay":
         yield f"{world.platform.title} lays it key by key over the parent's: keep only the keys you change", None
-    if rule.kind == "code" and (dead := _dead(world, unit, rule, origin)):
+    if rule.kind in ("code", "template") and (dead := _dead(world, unit, rule, origin)):
         yield (
-            f"the copy will never run: {dead}",
+            f"the copy will never {'run' if rule.kind == 'code' else 'be used'}: {dead}",
             Drop(unit.address, world.child.slug),
         )
     for target, line in _broken_in_copy(world, unit, rule, origin):
@@ -235,6 +283,9 @@ def _notes(
 
 def _broken_in_copy(world: World, unit: Unit, rule: FileRule, origin: Theme) -> list[tuple[str, int]]:
     """Relative addresses that the copy will not find from where it stands."""
+    if rule.kind in ("template", "code"):
+        found = use.missing(_with_copy(world, unit, origin))
+        return [(m.path, m.site.line) for m in found if m.site.path == unit.path]
     if rule.kind not in ("style", "script"):
         return []
     return broken_addresses(_with_copy(world, unit, origin), unit.path, rule)

@@ -17,7 +17,7 @@ from protypon.core.store import ledger
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import LEDGER
-from protypon.core.units.registry import kinds
+from protypon.core.units.registry import kinds, spelled_out
 from protypon.core.units.world import World
 
 
@@ -28,6 +28,17 @@ def write_ledger(builder: PlanBuilder, theme: Theme, records: Mapping[Unit, Reco
     text = builder.read(path).decode("utf-8") if standing else ""
     new = ledger.write(text, records).encode("utf-8")
     builder.write(path, content(new) if standing is None else Content(content(new).digest, standing.mode, new))
+
+
+def records_now(builder: PlanBuilder, bench: Bench, world: World) -> dict[Unit, Record]:
+    """The records of a child, spelled out as ledgers have them now; the texts that they name are put into the store."""
+    found = dict(world.records)
+    for record, whole, text in spelled_out(world):
+        if text is not None:
+            remember(builder, bench, record.digest, text)
+        found.pop(whole, None)
+        found[record.unit] = record
+    return found
 
 
 def remember(builder: PlanBuilder, bench: Bench, digest: str, data: bytes) -> None:

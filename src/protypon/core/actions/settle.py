@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_edit
-from protypon.core.actions.records import choose, remember, write_ledger
+from protypon.core.actions.records import choose, records_now, remember, write_ledger
 from protypon.core.check.comparing import source_path
 from protypon.core.check.examine import world_of
 from protypon.core.model.actions import Adopt, Check, Drop
@@ -21,6 +21,7 @@ from protypon.core.store.proposals import path_of
 from protypon.core.store.proposing import Proposals
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
+from protypon.core.units.file.headed import rest_of
 from protypon.core.units.registry import is_in_code, is_part, texts_of
 from protypon.core.units.world import World
 
@@ -66,7 +67,7 @@ def _settled_overrides(
 ) -> Iterator[Settled]:
     snapshot = Snapshot.of_bench(bench)
     found = overrides_of(bench, child, snapshot)
-    records = bench.records(child)
+    records = records_now(builder, bench, world_of(bench, child, snapshot, {}))
     waiting = Proposals(builder)
     units = [choose(text, sorted(found)) for text in texts]
     for unit in units:
@@ -88,16 +89,17 @@ def _settled(
     world = world_of(bench, child, snapshot, {})
     if is_in_code(unit.kind):
         return _settled_in_code(bench, world, e, record, why, builder)
-    theme = world.ancestor(e.subject.now_from)
+    theme = world.supplier(e.subject.now_from)
     if theme is None or not isinstance(e.source, Supplied):
         if record is None or not (isinstance(e.source, Lost) and e.source.referred):
             raise _nothing_further_up(unit)
         return replace(record, why=why)
     data = snapshot.read(theme, source_path(world, e.subject))
+    data = rest_of(data) if e.subject.inside else data
     digest = content(data).digest
     remember(builder, bench, digest, data)
-    how = e.subject.how if record is None else record.how
-    return Record(unit, how, theme.slug, theme.release, digest, why, record.pinned if record else False)
+    made = record or Record(unit, e.subject.how, theme.slug, None, digest)
+    return replace(made, source=theme.slug, release=theme.release, digest=digest, why=why, sure="")
 
 
 def _nothing_further_up(unit: Unit) -> ProtyponError:

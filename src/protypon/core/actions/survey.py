@@ -20,6 +20,7 @@ from protypon.core.platform.platform import Platform
 from protypon.core.themes.discover import by_slug, lineage_of, manifest_problems, themes_in
 from protypon.core.themes.intake import listing_of
 from protypon.core.themes.snapshot import Snapshot
+from protypon.core.units.file.headed import is_headed
 from protypon.core.units.registry import kinds_in_code, offerings
 from protypon.core.units.world import World
 
@@ -106,7 +107,7 @@ def _theme(
     addresses = []
     for path in sorted(theme.files):
         rule = platform.rule_of(path)
-        if rule is not None and path != theme.manifest:
+        if rule is not None and (path != theme.manifest or is_headed(platform, theme, path)):
             kinds[rule.kind] += 1
             addresses.append(f"{rule.kind}:{quote_path(path)}")
     row = {

@@ -210,6 +210,19 @@ class Asking:
             return Unknown()
         return True if isinstance(classes.method(self.m, cls, magic), Closure) else Unknown()
 
+    def is_guarded(self, name: str) -> bool:
+        return name in self.m.guarded and not self.m.state.blind_about("points")
+
+    def finds_classes(self) -> None:
+        self.m.state.autoloads = True
+
+    def has_file(self, path: object, what: str) -> bool | Unknown:
+        if "has" not in self.m.finds:
+            return Unknown("whether there is a file")
+        found = self.m.finds["has"](path, what)
+        assert isinstance(found, bool | Unknown)
+        return found
+
     def function_exists(self, name: object) -> bool | Unknown:
         if not isinstance(name, str):
             return Unknown("whether a function exists whose name is made at run time")

@@ -11,15 +11,16 @@ from protypon.core.analysis import classes
 from protypon.core.analysis.following import FOLLOWING
 from protypon.core.analysis.holding import Way, ways_to
 from protypon.core.analysis.machine import Machine
-from protypon.core.analysis.site import PageRun, SiteRun, page_kinds
+from protypon.core.analysis.site import PageRun, SiteRun
 from protypon.core.analysis.state import Firing, State
 from protypon.core.analysis.values import ClassValue
 from protypon.core.languages.code import Code, Function, Invoke
 from protypon.core.languages.registry import LANGUAGES, is_coded
 from protypon.core.model.nouns import Lineage, Problem, Theme
-from protypon.core.platform.meanings import Meaning, said
+from protypon.core.platform.meanings import Meaning, MeantCall, said
 from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.themes.inheritance import Supply
+from protypon.core.themes.page_kinds import PageKind, template_of
 from protypon.core.themes.reach import Location
 from protypon.core.themes.resolve import Resolver
 from protypon.core.themes.snapshot import Snapshot
@@ -30,12 +31,22 @@ Made = TypeVar("Made")
 class Said(NamedTuple):
     """One call with a meaning, and where it stands."""
 
-    meaning: Meaning
-    call: Invoke
-    name: str | None
+    meant: MeantCall
     theme: Theme
     path: str
     template: bool
+
+    @property
+    def meaning(self) -> Meaning:
+        return self.meant.meaning
+
+    @property
+    def call(self) -> Invoke:
+        return self.meant.call
+
+    @property
+    def name(self) -> str | None:
+        return self.meant.name
 
     @property
     def place(self) -> Location:
@@ -127,7 +138,13 @@ class Behaviour:
         """A page of every kind that the lineage has a template for."""
         if self.alike is not None:
             return self.alike.pages
-        return tuple(self.site.render(page.kind) for page in page_kinds(self.resolver, self.platform))
+        kinds = (page.kind for page in self.page_kinds if template_of(self.resolver, page) is not None)
+        return tuple(self.site.render(kind) for kind in kinds)
+
+    @cached_property
+    def page_kinds(self) -> tuple[PageKind, ...]:
+        """Every kind of page of the platform, whether the lineage has a template for it or not."""
+        return tuple(self.site.page_kinds.values())
 
     @cached_property
     def states(self) -> tuple[State, ...]:
@@ -184,8 +201,10 @@ class Behaviour:
 
     @cached_property
     def templates(self) -> tuple[Supply, ...]:
-        """Every template that the platform comes to."""
-        used = self.resolver.templates.used
+        """Every template that the platform comes to: by names in templates, and by what code asks for."""
+        used = dict.fromkeys(self.resolver.templates.used)
+        if any(not LANGUAGES[rule.language].extends for rule in self.platform.rules if rule.kind == "template"):
+            used |= dict.fromkeys(place for state in self.states for place in state.shown)
         return tuple(Supply(theme, path) for slug, path in used if (theme := self.theme(slug)) is not None)
 
     @cached_property
@@ -197,10 +216,10 @@ class Behaviour:
         files = [(t, p, False) for t in self.lineage.themes for p in self.platform.ruled(t.files).code]
         files += [(s.theme, s.path, True) for s in self.templates if self._calls_something(s)]
         for theme, path, template in files:
-            for meaning, call, name in self._said_in(theme, path):
-                yield Said(meaning, call, name, theme, path, template)
+            for each in self._said_in(theme, path):
+                yield Said(each, theme, path, template)
 
-    def _said_in(self, theme: Theme, path: str) -> list[tuple[Meaning, Invoke, str | None]]:
+    def _said_in(self, theme: Theme, path: str) -> list[MeantCall]:
         found = self.code_of(theme, path)
         if found is None:
             return []

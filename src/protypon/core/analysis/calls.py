@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from protypon.core.analysis import classes, objects, outside, visibility
 from protypon.core.analysis.asking import Asking
-from protypon.core.analysis.machine import AnyNumber, Frame, Machine, by_role
+from protypon.core.analysis.machine import AnyNumber, Frame, Machine
 from protypon.core.analysis.places import Slot, place_of, read_name, referring
 from protypon.core.analysis.streams import Uncounted
 from protypon.core.analysis.values import (
@@ -42,10 +42,11 @@ def invoke(m: Machine, node: Invoke, frame: Frame) -> object:
 
 def _invoked(m: Machine, node: Invoke, frame: Frame) -> object:
     if node.on is None:
-        meaning = m.rules.called(node.name)
-        if meaning is not None:
-            roles, rest = m.roles(meaning.arguments, node, frame)
-            return m.follow.effects[meaning.does](m, meaning, roles, rest, frame)
+        meanings = m.rules.called(node.name)
+        if meanings:
+            return m.follow.apply(m, meanings, *m.given(node, frame), frame)
+        if node.name in frame.file.semantics.PULLS and "include" in m.finds:
+            return m.finds["include"](*m.given(node, frame)[0][:1], frame.file.semantics.PULLS[node.name], frame)
         if node.name in m.lookups:
             given, _ = m.given(node, frame)
             return m.lookups[node.name](*given)
@@ -141,6 +142,8 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
         m.control.may_raise(f"{name} may fail")
         return foreign(f"what {name} gives is not known")
     if own is None and not m.is_own(name) and name not in m.rules.functions:
+        if m.is_to_come("function", node.name) and m.is_to_come("function", name):
+            m.settled(Failure("Error"))
         m.unsupplied("function", node.name)
         if m.rules.output == "print":
             m.print(foreign(f"what {name} prints"))
@@ -261,8 +264,7 @@ def called_value(m: Machine, value: object, node: Invoke, frame: Frame) -> objec
 def _by_text(m: Machine, name: str, node: Invoke, frame: Frame) -> object:
     """A function whose name is a text."""
     bare = name.lstrip("\\")
-    meaning = m.rules.calls.get(bare)
-    if meaning is not None or (m.is_own(bare) and "::" not in bare):
+    if bare in m.rules.calls or (m.is_own(bare) and "::" not in bare):
         return _invoked(m, Invoke(bare, None, node.arguments, node.named, node.line, node.column), frame)
     return _outside(m, Invoke(bare, None, node.arguments, node.named, node.line, node.column), frame)
 
@@ -374,10 +376,7 @@ def _native_called(m: Machine, name: str, given: list[object], named: dict[str, 
 
 def _platform_called(m: Machine, name: str, given: list[object], named: dict[str, object]) -> object:
     """A call of the platform with arguments that are known already."""
-    meaning = m.rules.calls[name]
-    rest = list(given)
-    roles = by_role(meaning.arguments, rest, dict(named))
-    return m.follow.effects[meaning.does](m, meaning, roles, rest, m.frames[-1])
+    return m.follow.apply(m, m.rules.calls[name], given, named, m.frames[-1])
 
 
 def call_closure(m: Machine, closure: Closure, this: object, node: Invoke, frame: Frame, doubt: str = "") -> object:
@@ -443,6 +442,8 @@ def _class_made(m: Machine, name: str, frame: Frame) -> object:
 
 
 def _new(m: Machine, cls: object, node: Invoke, frame: Frame) -> object:
+    if isinstance(cls, str) and m.is_to_come("class", cls):
+        m.settled(Failure("Error"))
     visibility.refuse_new(m, cls, frame)
     given, named = m.given(node, frame)
     if any(isinstance(value, AnyNumber) for value in given):

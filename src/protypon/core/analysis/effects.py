@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from functools import partial
 
@@ -18,12 +19,13 @@ from protypon.core.analysis.state import (
     Mark,
     Ran,
     Registered,
+    Sheet,
     label_of,
     ordered,
     same_target,
 )
 from protypon.core.analysis.values import Closure
-from protypon.core.languages.values import Markup, Unknown, foreign
+from protypon.core.languages.values import Markup, Unknown, foreign, path_in_theme
 from protypon.core.platform.meanings import Meaning
 
 GIVEN = foreign("what a call of the platform gives")
@@ -66,7 +68,7 @@ def _may_be_at(name: object, point: str) -> bool:
 
 def _detach(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     point, target, order = roles.get("point"), roles.get("callback", Unknown()), roles.get("order")
-    ordered_by_number = any(a.role == "order" for a in meaning.arguments)
+    ordered_by_number = meaning.takes("order")
     matched, doubt = [], m.doubt
     if not isinstance(point, str):
         doubt = f"{m.place} detaches at a point whose name is made at run time"
@@ -342,7 +344,9 @@ def _value(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame
 
 def _page(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     m.page_asked = True
-    return m.page_kind
+    if "kind" not in roles:
+        return m.page_kind
+    return frame.file.semantics.operate("==", [m.page_kind, roles["kind"]])
 
 
 def _listed(kind: str) -> Effect:
@@ -359,11 +363,71 @@ def _listed(kind: str) -> Effect:
     return effect
 
 
-def _looked_up(kind: str) -> Effect:
-    def effect(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
-        return m.lookups[kind](roles.get("file"), meaning, frame)
+def _sheet(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
+    """Register a sheet or script, or ask for one that is registered."""
+    m.state.asked.add(m.site())
+    kind = "script" if meaning.does == "script" else "style"
+    file, handle = roles.get("file"), roles.get("handle", roles.get("file"))
+    place = path_in_theme(file)
+    if not isinstance(handle, str):
+        handle = (place.path if place is not None and "handle" not in roles else None) or Unknown("made at run time")
+    key = (kind, handle if isinstance(handle, str) else m.site())
+    old = m.state.sheets.get(key)
+    if file in (None, "", False):
+        if old is not None:
+            m.state.sheets[key] = old._replace(loads=True, doubt=old.doubt or ("" if old.loads else m.doubt))
+        elif isinstance(handle, str):
+            m.state.sheets[key] = Sheet(kind, handle, "", "", (), "", "", True, m.site(), m.doubt)
+        return GIVEN
+    if old is not None and not old.doubt and old.path and meaning.again == "ignored":
+        m.state.sheets[key] = old._replace(loads=old.loads or meaning.loads)
+        return GIVEN
+    path: str | Unknown = file if isinstance(file, str | Unknown) else Unknown("made at run time")
+    if isinstance(path, str):
+        path = "" if _is_address(path) else path
+    needs = _names_in(roles.get("needs"), frame)
+    m.state.sheets[key] = Sheet(
+        kind, handle, place.theme if place is not None else "", place.path if place is not None else path,
+        needs, _where(roles.get("place"), meaning.place), _where(roles.get("surface"), meaning.surface),
+        meaning.loads or (old is not None and old.loads), m.site(), m.doubt or (old.doubt if old is not None else ""),
+    )  # fmt: skip
+    return GIVEN
 
-    return effect
+
+def _names_in(value: object, frame: Frame) -> tuple[str, ...]:
+    """The texts of a list; nothing for anything else."""
+    pairs = frame.file.semantics.entries(value) if not isinstance(value, str) else []
+    return () if isinstance(pairs, Unknown) else tuple(item for _, item in pairs if isinstance(item, str))
+
+
+def _where(given: object, said: str) -> str:
+    """Where a sheet goes, as the call says, or else the platform file; a truth value stands for the foot."""
+    if isinstance(given, bool):
+        return "foot" if given else "head"
+    return given if isinstance(given, str) and given else said
+
+
+def _is_address(path: str) -> bool:
+    """Whether a text is an address outside of the themes (RFC 3986, sections 3.1 and 4.2)."""
+    return path.startswith("/") or re.match(r"[A-Za-z][A-Za-z0-9+.-]*:", path) is not None
+
+
+def _drop_sheet(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
+    """Take a sheet or script off by its handle."""
+    kind = "script" if meaning.does == "drop-script" else "style"
+    handle = roles.get("handle")
+    for key, sheet in list(m.state.sheets.items()):
+        if key[0] != kind or (isinstance(handle, str) and isinstance(sheet.handle, str) and handle != sheet.handle):
+            continue
+        if isinstance(handle, str) and sheet.handle == handle and not m.doubt:
+            del m.state.sheets[key]
+        elif not isinstance(handle, Unknown) or not isinstance(sheet.handle, str) or handle.may_be(sheet.handle):
+            m.state.sheets[key] = sheet._replace(doubt=f"{m.place} may take it off")
+    return GIVEN
+
+
+def _found(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
+    return m.finds[meaning.does](meaning, roles, frame)
 
 
 EFFECTS: dict[str, Callable[..., object]] = {
@@ -382,10 +446,16 @@ EFFECTS: dict[str, Callable[..., object]] = {
     "region": _listed("regions"),
     "print-region": _listed("printed"),
     "provide": _listed("provided"),
-    "sheet": _listed("sheets"),
-    "pull": _looked_up("pull"),
-    "part": _looked_up("part"),
-    "folder": lambda m, meaning, roles, rest, frame: m.lookups["folder"](meaning, frame),
+    "sheet": _sheet,
+    "script": _sheet,
+    "drop-sheet": _drop_sheet,
+    "drop-script": _drop_sheet,
+    "pull": _found,
+    "part": _found,
+    "find": _found,
+    "folder": _found,
+    "address": _found,
+    "translate": lambda m, meaning, roles, rest, frame: foreign("a text in the language of the site"),
     "page": _page,
 }
 """Does -> what it does."""

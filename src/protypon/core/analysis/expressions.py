@@ -308,7 +308,7 @@ def _handle(m: Machine, node: Expression, frame: Frame) -> object:
         this = frame.this if owner in ("self", "parent", "static") else None
     elif node.on is None:
         found, this = calls.function_named(m, node.name), None
-        if found is None and m.rules.called(node.name) is not None:
+        if found is None and m.rules.called(node.name):
             return PlatformCall(node.name.rpartition("\\")[2])
         bare = node.name.rpartition("\\")[2]
         if found is None and frame.file.semantics.own(bare) is not None:

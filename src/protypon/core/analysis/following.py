@@ -16,6 +16,7 @@ from protypon.core.analysis import (
     outside,
     raising,
     records,
+    roles,
     statements,
     streams,
 )
@@ -25,6 +26,8 @@ from protypon.core.analysis.machine import Following
 
 FOLLOWING = Following(
     effects=EFFECTS,
+    apply=roles.apply,
+    apply_mark=roles.apply_mark,
     block=statements.block,
     value=value,
     call=calls.call,

@@ -16,7 +16,7 @@ from protypon.core.analysis.machine import Machine
 from protypon.core.analysis.state import Halted
 from protypon.core.analysis.values import ClassValue
 from protypon.core.languages.code import Function, Member
-from protypon.core.languages.values import Unknown
+from protypon.core.languages.values import Failure, Unknown
 from protypon.core.themes.reach import Location
 
 FINAL = "is-final"
@@ -50,6 +50,8 @@ def check(m: Machine, cls: ClassValue) -> None:
     """Stop the site where a class does not fit what it inherits; where that can't be told, note it."""
     for name in (*cls.node.bases, *cls.node.interfaces, *cls.node.traits):
         if find(m, name) is None and own_bases(m, name) is None:
+            if cls.file.folds and m.is_to_come("class", name):
+                m.settled(Failure("Error"))
             m.unsupplied("class", name)
     for misfit in _misfits(m, cls):
         site = Location(cls.file.theme, cls.file.path, misfit.line)

@@ -3,25 +3,26 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import partial
+from typing import cast
 
 from protypon.core.analysis import outside
 from protypon.core.analysis.control import Leaving
-from protypon.core.analysis.effects import GIVEN, fire
+from protypon.core.analysis.effects import fire
 from protypon.core.analysis.following import FOLLOWING
+from protypon.core.analysis.lookups import Lookups
 from protypon.core.analysis.machine import Frame, Machine
-from protypon.core.analysis.state import Detachment, Halted, Mark, State
+from protypon.core.analysis.state import Detachment, Halted, Mark, Registered, State
 from protypon.core.analysis.values import Env, File
-from protypon.core.languages.code import Code, declared_in
+from protypon.core.languages.code import Code, Lit, declared_in, declared_plainly
 from protypon.core.languages.registry import coded, is_coded
-from protypon.core.languages.semantics import Semantics
-from protypon.core.languages.values import Unknown, known
+from protypon.core.languages.semantics import Default, Semantics
+from protypon.core.languages.values import Unknown, foreign
 from protypon.core.model.limits import CODE_STEPS, CODE_TOTAL
 from protypon.core.model.nouns import Lineage, Theme
-from protypon.core.platform.meanings import Meaning
-from protypon.core.platform.platform import FileRule, Platform
-from protypon.core.themes.inheritance import Supply
+from protypon.core.platform.platform import Platform
 from protypon.core.themes.reach import Location
 from protypon.core.themes.resolve import Resolver
 from protypon.core.themes.snapshot import Snapshot
@@ -62,6 +63,37 @@ class SiteSetting:
         assert isinstance(made, frozenset)
         return made
 
+    def to_come(self) -> Mapping[tuple[str, str], tuple[str, str]]:
+        """What a code file that every site loads declares in any case, with its theme and path: nothing else can have it, or the site would stop there."""
+        key = ("to come", *(theme.identity for theme in self.lineage.themes))
+        if key not in self.snapshot.worked_out:
+            found: dict[tuple[str, str], tuple[str, str]] = {}
+            for theme in self.lineage.themes:
+                for path in self.platform.ruled(theme.files).code:
+                    rule = self.platform.rule_of(path)
+                    if rule is not None and rule.combine == "load" and is_coded(rule.language):
+                        code = self.snapshot.code(theme, path, rule.language)
+                        found |= dict.fromkeys(declared_plainly(code), (theme.slug, path))
+            self.snapshot.worked_out[key] = found
+        return cast("Mapping[tuple[str, str], tuple[str, str]]", self.snapshot.worked_out[key])
+
+    def defaults(self) -> list[tuple[str, str, Default]]:
+        """What the code of the lineage sets only if it is not set yet, by the language's own means: theme, path and which."""
+        key = ("defaults", *(theme.identity for theme in self.lineage.themes))
+        if key not in self.snapshot.worked_out:
+            found: list[tuple[str, str, Default]] = []
+            for theme in self.lineage.themes:
+                for path in self.platform.ruled(theme.files).code:
+                    rule = self.platform.rule_of(path)
+                    if rule is not None and is_coded(rule.language):
+                        rows = coded(rule.language).SEMANTICS.defaults_in(
+                            self.snapshot.code(theme, path, rule.language)
+                        )
+                        shared = self.platform.code.scope == "shared"
+                        found += [(theme.slug, path, row) for row in rows if shared or not row.local]
+            self.snapshot.worked_out[key] = found
+        return cast("list[tuple[str, str, Default]]", self.snapshot.worked_out[key])
+
 
 class Loading:
     """One machine, and how it finds files."""
@@ -75,12 +107,12 @@ class Loading:
         """Those of the language of code files."""
         self.machine.is_own = self.semantics.is_own
         self.machine.declared = self.site.declared
+        self.machine.guarded = frozenset(row.name for _, _, row in site.defaults())
+        self.machine.to_come = self.site.to_come
         self.machine.slugs = list(site.lineage.slugs)
-        self.once: set[tuple[str, str]] = set()
-        self.machine.lookups = {
-            "folder": self._folder,
-            "pull": self._pull,
-        }  # fmt: skip
+        self.shared = Env(self.machine.globals) if site.platform.code.scope == "shared" else None
+        """Where the variables at the top of all code files are kept, if they share them."""
+        self.files = Lookups(self.machine, site.resolver, self.semantics)
 
     @property
     def state(self) -> State:
@@ -107,7 +139,7 @@ class Loading:
         machine.handed_out = list(loaded.handed_out)
         machine.waiting_marks = list(loaded.waiting_marks)
         machine.most = min(CODE_STEPS, loaded.steps + max(self.site.budget.left, 0))
-        self.once = set(other.once)
+        self.files.once = set(other.files.once)
         return self
 
     # Code files
@@ -125,8 +157,15 @@ class Loading:
         for theme in themes:
             self._load_theme(theme)
         self._manifests()
-        for moment in self.site.platform.code.moments:
-            self._fire(moment)
+        self._passed_over()
+        rules, title = self.site.platform.code, self.site.platform.title
+        for moment in rules.moments:
+            self._fire(moment, [])
+        for point in rules.points:
+            if point.name not in rules.moments and any(c.point == point.name for c in self.state.callbacks):
+                why = f"{title} fires {point.name} at a time of which its platform file says nothing"
+                given: list[object] = [foreign("what the platform gives")] * point.arguments
+                self.machine.control.perhaps(why, partial(self._fire, point.name, given))
 
     def follow(self, run: Callable[[], object]) -> None:
         """Run something to its end; where the site stops before, that is noted."""
@@ -139,9 +178,9 @@ class Loading:
             self.state.stopped = halted
         except Leaving as leaving:
             if leaving.kind == "raise":
-                self.state.stopped = Halted(
-                    "raises", "", "an error is raised that nothing catches", machine.last or place
-                )
+                site = machine.last or place
+                because = machine.reasons.get(site, "an error is raised that nothing catches")
+                self.state.stopped = Halted("raises", "", because, site)
             elif leaving.kind == "exit":
                 self.state.stopped = Halted("ends", "", "the program is ended", machine.last or place)
         except RecursionError:
@@ -154,20 +193,17 @@ class Loading:
         for path in sorted(theme.files):
             rule = self.site.platform.rule_of(path)
             if rule is not None and rule.kind == "code" and rule.combine == "load":
-                self._load_file(theme, path, rule, None)
+                self.files.load(theme, path, rule, self.shared)
                 self.machine.apply_marks()
 
-    def _load_file(self, theme: Theme, path: str, rule: FileRule, env: Env | None) -> object:
-        self.once.add((theme.slug, path))
-        self.state.loaded.append((theme.slug, path))
-        return self.machine.run_file(self.file(theme, path, rule), env or self.machine.scope())
-
-    def file(self, theme: Theme, path: str, rule: FileRule) -> File:
-        """What a file says, as it is run."""
-        if not is_coded(rule.language):
-            return File(theme.slug, path, Code(), self.semantics)
-        code = self.site.snapshot.code(theme, path, rule.language)
-        return File(theme.slug, path, code, coded(rule.language).SEMANTICS)
+    def _passed_over(self) -> None:
+        """What was not set because it was set already."""
+        for slug, path, default in self.site.defaults():
+            rows = self.state.defaults.get(default.name, [])
+            site = Location(slug, path, default.line)
+            if default.top and (slug, path) in self.state.loaded and rows and all(row.site != site for row in rows):
+                value = default.value.value if isinstance(default.value, Lit) else Unknown("made at run time")
+                rows.append(Registered(value, site))
 
     def _manifests(self) -> None:
         """Detachments that stand in manifests: ``point#callback``, whatever the order number."""
@@ -187,49 +223,10 @@ class Loading:
             declared = Location(theme.slug, theme.manifest, 0)
             self.state.regions += [Mark(name, declared) for name in theme.values.get("regions", ())]
 
-    def _fire(self, moment: str) -> None:
+    def _fire(self, moment: str, given: list[object]) -> None:
         child = self.site.lineage.child
         frame = Frame(File(child.slug, child.manifest, Code(), self.semantics), Env({}))
         self.machine.frames.append(frame)
         point = self.site.platform.code.point(moment)
-        fire(self.machine, moment, [], bool(point and point.passes), frame)
+        fire(self.machine, moment, given, bool(point and point.passes), frame)
         self.machine.frames.pop()
-
-    def _pull(self, name: object, meaning: Meaning, frame: Frame) -> object:
-        """A code file that another one asks for."""
-        if not isinstance(name, str) or not known(name):
-            self.machine.note_blind("pulls in a file whose name is made at run time")
-            return Unknown()
-        supply = self._beside(name, frame) if meaning.look == "beside" else self._nearest(name)
-        if supply is None:
-            return Unknown(f"{name} is not here")
-        rule = self.site.platform.rule_of(supply.path)
-        place = (supply.theme.slug, supply.path)
-        if rule is None or (meaning.once and place in self.once) or self.state.loaded.count(place) > 3:
-            return True if meaning.look == "beside" else GIVEN
-        self.state.pulled.setdefault(place, self.machine.site())
-        env = frame.env if meaning.look == "beside" else None
-        found = self._load_file(supply.theme, supply.path, rule, env)
-        return (1 if found is None else found) if meaning.look == "beside" else GIVEN
-
-    def _folder(self, meaning: Meaning, frame: Frame) -> str:
-        """A theme's folder, written as no real path begins."""
-        return f"\0{frame.file.theme if meaning.look == 'beside' else self.site.lineage.child.slug}"
-
-    def _nearest(self, name: str) -> Supply | None:
-        return next((Supply(t, name) for t in self.site.lineage.themes if name in t.files), None)
-
-    def _beside(self, name: str, frame: Frame) -> Supply | None:
-        if not name.startswith("\0"):
-            slug, path = frame.file.theme, f"{frame.file.path.rpartition('/')[0]}/{name}"
-        else:
-            slug, _, path = name[1:].partition("/")
-        theme = next((t for t in self.site.lineage.themes if t.slug == slug), None)
-        parts: list[str] = []
-        for part in path.split("/"):
-            if part == ".." and parts:
-                parts.pop()
-            elif part not in ("", ".", ".."):
-                parts.append(part)
-        clean = "/".join(parts)
-        return Supply(theme, clean) if theme is not None and clean in theme.files else None

@@ -13,7 +13,7 @@ from typing import NoReturn
 
 from protypon.core.analysis.control import OVER, Control, Leaving
 from protypon.core.analysis.memory import join
-from protypon.core.analysis.state import Declared, Halted, Mark, State, Unsupplied
+from protypon.core.analysis.state import Declared, Halted, Mark, Registered, State, Unsupplied
 from protypon.core.analysis.values import ClassValue, Closure, Env, File, Stream, Thing
 from protypon.core.languages.code import (
     Class,
@@ -28,7 +28,7 @@ from protypon.core.languages.code import (
 )
 from protypon.core.languages.values import ABSENT, Alias, Box, Failure, Unknown
 from protypon.core.model.limits import CODE_DEPTH, CODE_STEPS
-from protypon.core.platform.meanings import Argument, CodeRules, Meaning
+from protypon.core.platform.meanings import CodeRules, Meaning
 from protypon.core.themes.reach import Location
 
 CALL_STEPS = 5
@@ -85,19 +85,6 @@ Effect = Callable[["Machine", Meaning, dict[str, object], list[object], Frame], 
 Roles = dict[str, object]
 
 
-def by_role(arguments: tuple[Argument, ...], given: list[object], named: dict[str, object]) -> Roles:
-    """What a call gives for each role of its meaning; it is taken out of both."""
-    roles: Roles = {}
-    for argument in arguments:
-        if argument.keyword in named:
-            roles[argument.role] = named.pop(argument.keyword)
-        elif given:
-            roles[argument.role] = given.pop(0)
-        elif argument.default is not None:
-            roles[argument.role] = argument.default
-    return roles
-
-
 class Machine:
     """One run over one lineage."""
 
@@ -114,6 +101,8 @@ class Machine:
         self.out_of_order = ""
         """Why nobody knows where what is printed goes; empty while it is known."""
         self.last: Location | None = None
+        self.reasons: dict[Location, str] = {}
+        """Why an error is raised at a place, where there are words for it."""
         """Where the program was left."""
         self.moment = "loading"
         self.strictly = False
@@ -147,11 +136,17 @@ class Machine:
         self.effectful: dict[int, bool] = {}
         """By function: whether it holds a call that means something."""
         self.is_own: Callable[[str], bool] = lambda name: False
+        self.to_come: Callable[[], Mapping[tuple[str, str], tuple[str, str]]] = dict
+        """What code that is still to be loaded declares in any case, and where."""
+        self.guarded: frozenset[object] = frozenset()
+        """Names that code sets only if they are not set yet."""
         self.declared: Callable[[], frozenset[tuple[str, str]]] | None = None
         """By kind and name in small letters, all functions and classes that some code of the lineage declares, followed or not."""
         """Whether a function may come with the language of the code itself."""
         self.slugs: list[str] = []
         """Of the lineage's themes, the child first."""
+        self.finds: dict[str, Callable[..., object]] = {}
+        """How files are found: by what a call does."""
         self.lookups: dict[str, Callable[..., object]] = {}
         """``pull``, ``part``, ``super`` …: what only the one who set the machine up can do."""
 
@@ -210,6 +205,18 @@ class Machine:
         return (kind, name) in (
             self.declared() if self.declared is not None else declared_in(self.frames[-1].file.code)
         )
+
+    def is_to_come(self, kind: str, name: str) -> bool:
+        """Whether a function or class is not there yet for sure: code of the lineage declares it later, and nobody else can."""
+        key = (kind, name.lstrip("\\").lower())
+        if self.state.blind_about("points") or (kind == "class" and self.state.autoloads):
+            return False
+        place = self.to_come().get(key)
+        file = self.frames[-1].file
+        if place is None or place == (file.theme, file.path) or place in self.state.loaded:
+            return False
+        self.reasons[self.site()] = f"it asks for the {kind} {name}, which {place[0]}/{place[1]} declares only later"
+        return True
 
     def step(self) -> None:
         """Count; what takes too long is not followed to its end."""
@@ -326,6 +333,9 @@ class Machine:
 
     def write(self, holder: dict[object, object], key: object, value: object) -> None:
         self.memory.write(holder, key, value)
+        if key in self.guarded and (holder is self.globals or holder is self.state.constants):
+            rows = self.state.defaults.setdefault(str(key), [])
+            rows.insert(0 if holder is self.globals else len(rows), Registered(value, self.site(), self.doubt))
 
     def truth(self, value: object, frame: Frame) -> bool | Unknown:
         """Whether a value counts as true."""
@@ -414,12 +424,11 @@ class Machine:
 
     def mark(self, mark: Invoke, target: object, frame: Frame, name: str = "") -> None:
         """Do what a mark on a function means."""
-        meaning = self.rules.marked[mark.name]
         line, frame.line = frame.line, mark.line
-        arguments = tuple(a for a in meaning.arguments if a.role != "callback")
-        roles, rest = self.roles(arguments, mark, frame)
+        given, named = self.given(mark, frame)
         known_as: object = name or (target.name if isinstance(target, Closure) else target)
-        self.follow.effects[meaning.does](self, meaning, {"name": known_as, **roles, "callback": target}, rest, frame)
+        known: Roles = {"name": known_as, "callback": target}
+        self.follow.apply_mark(self, self.rules.marked[mark.name], given, named, frame, known)
         frame.line = line
 
     def declare(self, name: str, closure: Closure, replaceable: bool) -> None:
@@ -441,11 +450,6 @@ class Machine:
         self.state.functions[key] = Declared(name, closure, replaceable, doubt)
 
     # Arguments
-
-    def roles(self, arguments: tuple[Argument, ...], node: Invoke, frame: Frame) -> tuple[Roles, list[object]]:
-        """What a call gives for each role of its meaning, and what is left over."""
-        given, named = self.given(node, frame)
-        return by_role(arguments, given, named), given
 
     def given(self, node: Invoke, frame: Frame) -> tuple[list[object], dict[str, object]]:
         """The arguments of a call: in order, and by name."""
@@ -488,6 +492,8 @@ class Following:
     """How a machine follows statements, expressions and calls: set together where all of them are known."""
 
     effects: Mapping[str, Effect]
+    apply: Callable[[Machine, Iterable[Meaning], list[object], dict[str, object], Frame], object]
+    apply_mark: Callable[[Machine, Iterable[Meaning], list[object], dict[str, object], Frame, Roles], None]
     block: Callable[[Machine, tuple[Statement, ...], Frame], None]
     value: Callable[[Machine, Expression, Frame], object]
     call: Callable[[Machine, object, list[object], dict[str, object]], object]

@@ -54,7 +54,8 @@ def _called(m: Machine, value: object, to: str, keeps: bool) -> bool:
     """Whether a value is something to call, which is then followed in doubt."""
     bare = value.name if isinstance(value, PlatformCall) else value.lstrip("\\") if isinstance(value, str) else ""
     if bare in m.rules.calls:
-        unknown: list[object] = [foreign("an argument from outside") for _ in m.rules.calls[bare].arguments]
+        most = max(len(meaning.arguments) for meaning in m.rules.calls[bare])
+        unknown: list[object] = [foreign("an argument from outside")] * most
         m.control.perhaps(f"{to or 'a function'} may call it", partial(m.call, PlatformCall(bare), unknown))
         return True
     if isinstance(value, str) and "::" in value and m.closure_of(value)[0] is None:
@@ -322,4 +323,4 @@ def _means(m: Machine, node: object) -> bool:
         return bool(node.calls)
     if isinstance(node, Op) and node.op in ("eval", "exec"):
         return True
-    return isinstance(node, Invoke) and ((node.on is None and m.rules.called(node.name) is not None) or not node.name)
+    return isinstance(node, Invoke) and ((node.on is None and bool(m.rules.called(node.name))) or not node.name)

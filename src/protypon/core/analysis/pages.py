@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from protypon.core.analysis.effects import GIVEN
 from protypon.core.analysis.loading import Loading
 from protypon.core.analysis.machine import Frame
 from protypon.core.analysis.values import Env, File
 from protypon.core.languages.code import BlockBody, Each, If, Items, Lit, Node
 from protypon.core.languages.registry import LANGUAGES
 from protypon.core.languages.source import Reference
-from protypon.core.languages.values import Box, Unknown, foreign
-from protypon.core.model.limits import BLOCKS_DEEP, TEMPLATES_DEEP
-from protypon.core.platform.meanings import Meaning
+from protypon.core.languages.values import Box
+from protypon.core.model.limits import BLOCKS_DEEP
 from protypon.core.platform.platform import FileRule
 from protypon.core.themes.inheritance import Inherited, Link, Supply, chains
 
@@ -23,7 +21,7 @@ class Extending:
 
     def __init__(self, chain: tuple[Link, ...], files: list[File]) -> None:
         self.files = files
-        self.inherited = Inherited([link.facts.blocks for link in chain])
+        self.inherited = Inherited([link.facts.blocks for link in chain], chain[-1].facts.asked)
         self._bodies = [list(_blocks(file.code.body)) for file in files]
 
     def version(self, name: str, level: int) -> tuple[File, BlockBody] | None:
@@ -39,49 +37,30 @@ class PageRendering:
 
     def __init__(self, loading: Loading) -> None:
         self.site, self.machine = loading.site, loading.machine
-        self.file = loading.file
+        self.files = loading.files
         self._running: list[tuple[str, int]] = []
         """Blocks that run, the inner ones last."""
-        self._rendering: list[tuple[str, str]] = []
-        self.used: list[tuple[str, str]] = []
-        """(theme, path) of every template that it came to, in order."""
-        self.machine.lookups["part"] = self._part
+        self._plain = self.files.render
+        self.files.render = self._render
 
     def page(self, template: Supply) -> None:
         """Render the template of a page."""
-        self._template(template)
+        self.files.template(template, {})
 
-    def _template(self, supply: Supply) -> None:
+    def _render(self, supply: Supply, handed: dict[object, object]) -> None:
         """Render one template with what it extends."""
-        place = (supply.theme.slug, supply.path)
-        if place in self._rendering or len(self._rendering) > TEMPLATES_DEEP:
-            return
-        self._rendering.append(place)
-        self.used.append(place)
         rule = self.site.platform.rule_of(supply.path)
-        if rule is not None:
-            if LANGUAGES[rule.language].extends:
-                self._extending(supply)
-            else:
-                self.machine.run_file(self.file(supply.theme, supply.path, rule), Env(self._variables()))
-        self._rendering.pop()
-
-    def _variables(self) -> dict[object, object]:
-        sign = "" if self.site.platform.code.output == "return" else "$"
-        found: dict[object, object] = {
-            sign + name: foreign(f"{name}, which the site provides") for name in self.site.platform.code.variables
-        }
-        for mark in self.machine.state.provided:
-            if isinstance(mark.name, str):
-                found[sign + mark.name] = Unknown(mark.doubt) if mark.doubt else mark.value
-        return found
+        if rule is not None and LANGUAGES[rule.language].extends:
+            self._extending(supply)
+        else:
+            self._plain(supply, handed)
 
     def _extending(self, supply: Supply) -> None:
         """The last template that is extended runs, each block as the nearest has it."""
         found = chains(self.site.resolver, supply, self._extended)
         chain = found[0]
-        files = [self.file(link.supply.theme, link.supply.path, link.rule) for link in chain]
-        self.used += [(link.supply.theme.slug, link.supply.path) for link in chain]
+        files = [self.files.file(link.supply.theme, link.supply.path, link.rule) for link in chain]
+        self.machine.state.shown += [(link.supply.theme.slug, link.supply.path) for link in chain]
         certain = len(found) == 1 and all(isinstance(n, Lit | Items) for file in files for n in file.code.extends)
         page, rule = Extending(chain, files), chain[0].rule
         before = dict(self.machine.lookups)
@@ -90,7 +69,7 @@ class PageRendering:
             "super": lambda: self._super(page),
             "include": lambda names, ignore=False: self._include(names, rule),
         }
-        env = Env(self._variables())
+        env = Env(self.files.variables())
         if certain:
             self.machine.run_file(files[-1], env)
         else:
@@ -111,7 +90,7 @@ class PageRendering:
             return ""
         file, block = version
         self._running.append((name, level))
-        self.machine.frames.append(Frame(file, Env(self._variables()), line=block.line))
+        self.machine.frames.append(Frame(file, Env(self.files.variables()), line=block.line))
         self.machine.block(block.body, self.machine.frames[-1])
         self.machine.frames.pop()
         self._running.pop()
@@ -128,21 +107,11 @@ class PageRendering:
             if isinstance(name, str):
                 found = self.site.resolver.named(name, theme, rule)
                 if found is not None:
-                    self._template(found)
+                    self.files.template(found, {})
                     return
             else:
                 self.machine.note_blind("includes a template whose name is made at run time")
                 return
-
-    def _part(self, name: object, meaning: Meaning, frame: Frame) -> object:
-        """A template that a PHP template asks for, from the child on."""
-        if not isinstance(name, str):
-            self.machine.note_blind("includes a template whose name is made at run time")
-            return GIVEN
-        found = self.site.resolver.winner_at(name)
-        if found is not None:
-            self._template(found)
-        return GIVEN
 
 
 def _blocks(body: tuple[Node, ...]) -> Iterator[BlockBody]:

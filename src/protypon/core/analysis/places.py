@@ -12,6 +12,7 @@ from protypon.core.languages.code import Expression, Invoke, Items, Lit, Op, Opa
 from protypon.core.languages.values import (
     ABSENT,
     ELLIPSIS,
+    FOLDER,
     NOT_IMPLEMENTED,
     Alias,
     Box,
@@ -19,6 +20,7 @@ from protypon.core.languages.values import (
     Unknown,
     bounded,
     foreign,
+    in_theme,
 )
 
 INSIDE = "inside"
@@ -136,6 +138,8 @@ class GlobalSlot:
     def get(self) -> object:
         held = self.m.globals.get(self.name, ABSENT) if isinstance(self.name, str) else ABSENT
         found = held.value if isinstance(held, Alias) else held
+        if found is ABSENT and self.name in self.m.guarded and not self.m.state.blind_about("points"):
+            return None  # set only if nobody has set it, and nobody has
         return Unknown(f"the global variable {self.name}") if found is ABSENT else found
 
     def set(self, value: object) -> None:
@@ -353,9 +357,9 @@ def _by_another_name(m: Machine, name: str, frame: Frame) -> object:
 
 def _constant(m: Machine, name: str, frame: Frame) -> object:
     if name == "__DIR__":
-        return frame.file.root
+        return frame.file.folder
     if name == "__FILE__":
-        return f"\0{frame.file.theme}/{frame.file.path}"
+        return in_theme(FOLDER, frame.file.theme, frame.file.path)
     for each in (name, name.rpartition("\\")[2]):
         if each in m.state.constants:
             return m.state.constants[each]

@@ -10,11 +10,9 @@ from protypon.core.analysis import outside
 from protypon.core.analysis.loading import Loading, SiteSetting
 from protypon.core.analysis.pages import PageRendering
 from protypon.core.analysis.state import State
-from protypon.core.languages.values import Unknown
-from protypon.core.platform.meanings import PageKind
-from protypon.core.platform.platform import Platform
+from protypon.core.languages.values import Unknown, foreign
 from protypon.core.themes.inheritance import Supply
-from protypon.core.themes.resolve import Resolver
+from protypon.core.themes.page_kinds import PageKind, pages_of, template_of
 
 
 class PageRun(NamedTuple):
@@ -46,19 +44,28 @@ class SiteRun(SiteSetting):
         self.budget.left -= run.machine.steps
         return run
 
-    def _begun(self, kind: str) -> Loading:
+    def _begun(self, page: PageKind) -> Loading:
         """A run with all code loaded, for a page of a kind; loaded anew only where that hung on the kind."""
         run = Loading(self)
-        run.machine.page_kind = kind
+        run.machine.page_kind = foreign("the kind of page") if page.any_other else page.kind
         return run.go_on_from(self.loaded) if self.loaded.can_be_copied else run.load()
 
-    def render(self, kind: str) -> PageRun:
+    @cached_property
+    def page_kinds(self) -> dict[str, PageKind]:
+        """Every kind of page of the platform by name, whether the lineage has a template for it or not."""
+        return {page.kind: page for page in pages_of(self.platform, self.lineage.themes)}
+
+    def render(self, name: str) -> PageRun:
         """The state after a page of a kind."""
+        return self.render_page(self.page_kinds[name])
+
+    def render_page(self, kind: PageKind) -> PageRun:
+        """The same of one that the platform has, whether a theme has a template of its own for it or not."""
         run = self._begun(kind)
         before = run.machine.steps if self.loaded.can_be_copied else 0
-        begins = len(run.state.firings)
+        begins, shown = len(run.state.firings), len(run.state.shown)
         page = PageRendering(run)
-        template = page_template(self.resolver, self.platform, kind)
+        template = template_of(self.resolver, kind)
         if template is not None and run.state.stopped is None:
             with run.machine.memory.watched() as start:
                 run.follow(lambda: page.page(template))
@@ -66,22 +73,6 @@ class SiteRun(SiteSetting):
                 run.state.settle()
                 run.machine.memory.take_back(start)
         self.budget.left -= run.machine.steps - before
-        return PageRun(kind, template, run.state, run.machine.out, begins, tuple(dict.fromkeys(page.used)))
-
-
-def page_template(resolver: Resolver, platform: Platform, kind: str) -> Supply | None:
-    """The template of a kind of page: the first candidate that a theme has, or the nearest theme's first candidate."""
-    found = [s for name in _candidates(platform, kind) if (s := resolver.winner_at(name)) is not None]
-    if platform.code.nearest == "theme":
-        slugs = resolver.lineage.slugs
-        found.sort(key=lambda s: slugs.index(s.theme.slug))
-    return found[0] if found else None
-
-
-def _candidates(platform: Platform, kind: str) -> tuple[str, ...]:
-    return next((p.templates for p in platform.code.pages if p.kind == kind), ())
-
-
-def page_kinds(resolver: Resolver, platform: Platform) -> list[PageKind]:
-    """The kinds of page that a lineage has a template for."""
-    return [page for page in platform.code.pages if page_template(resolver, platform, page.kind) is not None]
+        return PageRun(
+            kind.kind, template, run.state, run.machine.out, begins, tuple(dict.fromkeys(run.state.shown[shown:]))
+        )

@@ -130,6 +130,37 @@ class Mark(NamedTuple):
     value: object = None
 
 
+class MissingFile(NamedTuple):
+    """A file that code asks for at a fixed path, and that its theme has not."""
+
+    site: Location
+    theme: str
+    path: str
+    needed: bool
+    """Without it the program ends."""
+    doubt: str = ""
+
+
+class Sheet(NamedTuple):
+    """A style sheet or script that code registers."""
+
+    kind: str
+    """``style`` or ``script``."""
+    handle: str | Unknown
+    """The name under which other code speaks of it: its own, or else that of the file."""
+    theme: str
+    """The theme whose file it is, where its address says so; empty: it is looked for from the child on."""
+    path: str | Unknown
+    """Where it lies in its theme; empty: elsewhere."""
+    needs: tuple[str, ...]
+    place: str
+    surface: str
+    loads: bool
+    """It loads by itself, and not only where another one needs it."""
+    site: Location
+    doubt: str = ""
+
+
 class Halted(Exception):
     """The site stops here, whatever comes after."""
 
@@ -155,14 +186,26 @@ class State:
     values: dict[str, Registered] = field(default_factory=dict)
     passed_over: dict[str, list[Registered]] = field(default_factory=dict)
     """Values that were set when there was one already."""
+    defaults: dict[str, list[Registered]] = field(default_factory=dict)
+    """Constants, and global variables with the sign before them, that some code sets only if they are not set yet: who set each, the one that counts first."""
     regions: list[Mark] = field(default_factory=list)
     printed: list[Mark] = field(default_factory=list)
     provided: list[Mark] = field(default_factory=list)
-    sheets: list[Mark] = field(default_factory=list)
+    sheets: dict[tuple[str, object], Sheet] = field(default_factory=dict)
+    """By kind and handle."""
     pulled: dict[tuple[str, str], Location] = field(default_factory=dict)
     """(theme, path) of each code file that ran because another one asked for it, with who asked."""
     loaded: list[tuple[str, str]] = field(default_factory=list)
+    asked: set[Location] = field(default_factory=set)
+    """Places that asked for a file by a call of the platform, or by what the language has for it."""
+    handed: dict[tuple[str, str], dict[str, Location]] = field(default_factory=dict)
+    """(theme, path) of a template -> the variables that it alone was handed, and where."""
+    missing: list[MissingFile] = field(default_factory=list)
+    shown: list[tuple[str, str]] = field(default_factory=list)
+    """(theme, path) of every template that was shown, in order."""
     classes: dict[str, ClassValue] = field(default_factory=dict)
+    autoloads: bool = False
+    """Code says how classes are found that are not there yet."""
     constants: dict[object, object] = field(default_factory=dict)
     stopped: Halted | None = None
     blind: list[Mark] = field(default_factory=list)
@@ -196,6 +239,8 @@ class State:
                 for f in self.firings
             ],
         )
+        made.handed = {place: dict(names) for place, names in self.handed.items()}
+        made.defaults = {name: list(rows) for name, rows in self.defaults.items()}
         made.removed = {key: list(rows) for key, rows in self.removed.items()}
         made.passed_over = {key: list(rows) for key, rows in self.passed_over.items()}
         return made

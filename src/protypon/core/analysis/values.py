@@ -8,7 +8,7 @@ from typing import Any, Protocol
 
 from protypon.core.languages.code import Class, Code, Function
 from protypon.core.languages.semantics import Semantics
-from protypon.core.languages.values import Descriptor
+from protypon.core.languages.values import FOLDER, Descriptor, Unknown, in_theme
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,10 +29,9 @@ class File:
         return self.semantics.FOLDS_CASE
 
     @property
-    def root(self) -> str:
-        """How a file's own folder is written while paths are made: no real path begins like it."""
-        folder = self.path.rpartition("/")[0]
-        return f"\0{self.theme}/{folder}".rstrip("/")
+    def folder(self) -> Unknown:
+        """The folder in which it lies, as a value."""
+        return in_theme(FOLDER, self.theme, self.path.rpartition("/")[0])
 
 
 @dataclass(frozen=True, eq=False, slots=True)

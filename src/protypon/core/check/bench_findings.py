@@ -22,6 +22,7 @@ def of_bench(world: World, themes: list[Theme]) -> Iterator[Finding]:
     for theme in world.lineage.themes:
         yield from _manifest(world, theme)
         yield from standing(world, theme, themes)
+    yield from _unique(world, themes)
 
 
 def standing(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]:
@@ -76,6 +77,23 @@ def _manifest(world: World, theme: Theme) -> Iterator[Finding]:
             Survey(theme.folder),
             problem.line,
         )
+
+
+def _unique(world: World, themes: list[Theme]) -> Iterator[Finding]:
+    """Fields of the child that say what those of another theme of the bench say, where the platform wants each to be its own."""
+    child = world.child
+    for meaning in dict.fromkeys(m for form in world.platform.manifests for m in form.unique):
+        said = _said(child, meaning)
+        other = next((t for t in themes if t.slug != child.slug and said and _said(t, meaning) == said), None)
+        if other is not None:
+            name, title = meaning.replace("_", " "), world.platform.title
+            because = f"{child.slug} and {other.slug} have the same {name}, {said!r}, and {title} wants each theme to have its own"
+            yield Finding("not-unique", "error", child.slug, child.manifest, because, Survey())
+
+
+def _said(theme: Theme, meaning: str) -> str:
+    given = {"title": theme.title, "slug": theme.slug}.get(meaning, theme.values.get(meaning, ""))
+    return str(given).casefold() if given else ""
 
 
 def _place(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]:

@@ -33,7 +33,7 @@ def _unless_link(world: World, e: Evidence, result: Comparison) -> Comparison:
     if not isinstance(e, Missing) and e.own.part is not None:
         return result
     o = e.subject
-    mine, theirs = world.child.files.get(o.file), world.ancestor(o.now_from)
+    mine, theirs = world.child.files.get(o.file), world.supplier(o.now_from)
     other = theirs.files.get(source_path(world, o)) if theirs else None
     links = LINK in (mine.mode if mine else 0, other.mode if other else 0)
     return Comparison("conflict") if links else result
@@ -63,7 +63,7 @@ def _three_of_file(world: World, e: Evidence, o: Subject, own: Own) -> Three | N
 
 def _file_further_up(world: World, e: Evidence) -> tuple[Theme, str] | None:
     if isinstance(e.source, Supplied):
-        theme, path = world.ancestor(e.subject.now_from), source_path(world, e.subject)
+        theme, path = world.supplier(e.subject.now_from), source_path(world, e.subject)
     elif isinstance(e.source, Lost) and len(e.source.moved) == 1:
         theme, path = world.ancestor(e.source.moved[0].theme), e.source.moved[0].path
     else:
@@ -77,7 +77,9 @@ def _three_of_part(base: str, ours: str, part: Part) -> Three:
 
 
 def source_path(world: World, o: Subject) -> str:
-    """Where T lies in its theme: the unit's path, or for look-up by name the file of that name."""
+    """Where T lies in its theme: the unit's path, that of a broader template, or for look-up by name the file of that name."""
+    if o.how == "variant" and o.now_at:
+        return o.now_at
     theme = world.ancestor(o.now_from)
     if theme is None or o.unit.path in theme.files:
         return o.unit.path

@@ -26,6 +26,7 @@ from protypon.core.themes.alike import alike
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import lineage_of, with_manifest
 from protypon.core.themes.snapshot import Snapshot
+from protypon.core.units.appearing import with_newcomers
 from protypon.core.units.next_steps import NextSteps
 from protypon.core.units.registry import behind_of, in_code, is_in_code, kinds, kinds_in_code
 from protypon.core.units.world import World
@@ -111,7 +112,8 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
     in_vain = {v.subject.unit.path for v in verdicts if isinstance(v.evidence, Stops | Unreached)}
     texts = noted.shared | {(slug, path) for slug, path in noted.own if path in in_vain}
     own = noted.own - texts if present is world else set()
-    told = list(findings(present, bench.store.releases("packed"), verdicts, steps))
+    before = world_of(bench, child, snapshot, {}) if against else present
+    told = list(findings(present, bench.store.releases("packed"), verdicts, steps, before))
     told += _store_gone(child, bench)
     said = {proposals.path_of(v.unit, v.subject.file, v.subject.inside) for v in verdicts if v.verdict == "conflicted"}
     told += _proposals_that_wait(child, standing_proposals, said, bench)
@@ -222,17 +224,18 @@ def _world(
 
 def verdicts_of(world: World, steps: NextSteps) -> list[Verdict]:
     """Judge every override of a world."""
-    found = [_beside_edits(world, e) for e in _evidence(world)]
+    found = [_beside_edits(world, e) for e in with_newcomers(world, evidence_of(world))]
     return [judge(e, steps) for e in with_comparisons(world, found)]
 
 
 def in_vain_of(world: World, steps: NextSteps) -> list[Verdict]:
     """Judge the overrides of a world that stop the site, or are never used."""
-    found: list[Evidence] = [e for e in _evidence(world) if isinstance(e, Stops | Unreached)]
+    found: list[Evidence] = [e for e in evidence_of(world) if isinstance(e, Stops | Unreached)]
     return [judge(e, steps) for e in with_comparisons(world, found)]
 
 
-def _evidence(world: World) -> list[Evidence]:
+def evidence_of(world: World) -> list[Evidence]:
+    """The evidence of every override; where one stops the site, the others as they come out once that one is mended."""
     found: list[Evidence] = [evidence for kind in kinds() for evidence in kind.find(world)]
     return _behind(world, found) if any(_stops_in_code(e) for e in found) else found
 

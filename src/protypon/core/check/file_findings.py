@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from protypon.core.files.pictures import picture_size
 from protypon.core.model.actions import Action, Check, Explain, Mend, Override, Settle, Survey
 from protypon.core.model.evidence import Lost, Verdict
 from protypon.core.model.nouns import Finding, Release, Theme
@@ -19,9 +20,12 @@ def of_files(world: World, packed: tuple[Release, ...], verdicts: list[Verdict])
     yield from _unparsed(world, {v.subject.file for v in verdicts if v.verdict == "fatal"})
     if not world.lineage.cut:
         yield from _dangling(world)
+        yield from _missing(world)
+        yield from _never_shown(world, {v.subject.file for v in verdicts})
     yield from _relative(world)
     yield from _unregistered(world, {v.subject.file for v in verdicts})
     yield from _named_but_gone(world, verdicts)
+    yield from _pictures(world)
     yield from _release(world, packed)
 
 
@@ -69,6 +73,23 @@ def _dangling(world: World) -> Iterator[Finding]:
         )
 
 
+def _missing(world: World) -> Iterator[Finding]:
+    """Files that code or templates of the child ask for beside themselves, and that the child has not."""
+    for missing in use.missing(world):
+        place = f"{missing.theme}/{quote_path(missing.path)}"
+        because = f"{use.shown(missing.site)} asks for {place}, which is not there"
+        holder = next((t for t in world.ancestors if missing.path in t.files), None)
+        rule = world.platform.rule_of(missing.path)
+        step: Action = Check(world.child.slug)
+        if holder is not None and rule is not None:
+            because += f"; {holder.slug} has {quote_path(missing.path)}"
+            step = Override(f"{rule.kind}:{quote_path(missing.path)}", world.child.slug)
+        weight = "error" if missing.needed and not missing.doubt else "warning"
+        yield Finding(
+            "broken-reference", weight, missing.site.theme, missing.site.path, because, step, missing.site.line
+        )
+
+
 def _relative(world: World) -> Iterator[Finding]:
     """Relative addresses in the child's sheets and scripts that find nothing from where the file stands."""
     child = world.child
@@ -91,13 +112,28 @@ def broken_addresses(world: World, path: str, rule: FileRule) -> list[tuple[str,
     """The targets of relative addresses in a file of the child that are not there, each with the first line that asks for it."""
     facts = world.snapshot.facts(world.child, path, rule.language)
     looked_in = world.lineage.themes if world.platform.served == "lineage" else (world.child,)
+    rule_endings = MODULES if rule.kind == "script" else ()
     found: dict[str, int] = {}
     for names, line in {r.names: r.line for r in reversed(facts.references)}.items():
         target = relative(path, names)
         from_root = target is not None and world.resolver.root_supplies(target)
-        if target and not from_root and not any(target in theme.files for theme in looked_in):
+        there = (
+            f"{target}{ending}" in theme.files
+            for theme in looked_in
+            for ending in ("", *_rendered(world), *rule_endings)
+        )
+        if target and not from_root and not names[0].startswith("~") and not any(there):
             found.setdefault(target, line)
     return sorted(found.items(), key=lambda row: row[1])
+
+
+MODULES = (".js", ".mjs", "/index.js")
+"""What the name of a script may leave out where a program bundles them."""
+
+
+def _rendered(world: World) -> tuple[str, ...]:
+    """Endings of files that the platform renders, and serves without."""
+    return tuple(dict.fromkeys(ending for rule in world.platform.rules for ending in rule.renders))
 
 
 def _unregistered(world: World, told: set[str]) -> Iterator[Finding]:
@@ -119,6 +155,18 @@ def _unregistered(world: World, told: set[str]) -> Iterator[Finding]:
             )
 
 
+def _never_shown(world: World, told: set[str]) -> Iterator[Finding]:
+    """Templates of the child's own for several kinds of page, each of which has a narrower one."""
+    for path, rule in world.platform.ruled(world.child.files).rows:
+        if rule.kind != "template" or path in told or use.of(world, path, rule).reach != "no":
+            continue
+        narrower = use.hidden(world, path)
+        if narrower:
+            because = f"{quote_path(path)} is never used: {narrower}"
+            step = Explain(f"template:{quote_path(path)}", world.child.slug)
+            yield Finding("never-shown", "warning", world.child.slug, path, because, step)
+
+
 def _named_but_gone(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
     for verdict in verdicts:
         o, source = verdict.subject, verdict.evidence.source
@@ -131,6 +179,21 @@ def _named_but_gone(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
                 f"{o.origin} no longer supplies {quote_path(o.file)}, which {source.referred} names: without yours it would fail",
                 Settle(o.unit.address, world.child.slug, why="mine alone now"),
             )
+
+
+def _pictures(world: World) -> Iterator[Finding]:
+    """Pictures of the child that have not the one size that the platform wants."""
+    child = world.child
+    for wanted in world.platform.pictures:
+        if wanted.path not in child.files:
+            continue
+        size = picture_size(world.snapshot.read(child, wanted.path))
+        if size != (wanted.width, wanted.height):
+            found = f"is {size[0]} x {size[1]} pixels" if size else "is no picture whose size can be read"
+            because = (
+                f"{quote_path(wanted.path)} {found}, and {world.platform.title} wants {wanted.width} x {wanted.height}"
+            )
+            yield Finding("picture-size", "error", child.slug, wanted.path, because, Check(child.slug))
 
 
 def _release(world: World, packed: tuple[Release, ...]) -> Iterator[Finding]:

@@ -14,18 +14,24 @@ from protypon.core.units.registry import finders
 from protypon.core.units.world import World
 
 
-def findings(world: World, packed: tuple[Release, ...], verdicts: list[Verdict], steps: NextSteps) -> Iterator[Finding]:
-    """Every finding for one child, but those of how themes stand in the bench."""
+def findings(
+    world: World, packed: tuple[Release, ...], verdicts: list[Verdict], steps: NextSteps, before: World
+) -> Iterator[Finding]:
+    """Every finding for one child, but those of how themes stand in the bench. ``before`` is the child without what lies elsewhere."""
     yield from of_files(world, packed, verdicts)
     stopped = {v.unit.address.lower() for v in verdicts if v.verdict == "fatal"}
-    for finding in of_code(world):
+    found = list(of_code(world))
+    waits = steps.against is not None and any(isinstance(finding.next, Mend) for finding in found)
+    now = {(f.code, f.file, f.line) for f in of_code(before)} if waits else set()
+    for finding in found:
         if finding.code == "declared-twice" and finding.about and finding.about.address.lower() in stopped:
             continue
-        yield _before_the_update(finding, steps) if steps.against else finding
+        there = (finding.code, finding.file, finding.line) in now
+        yield _before_the_update(finding, steps) if steps.against and not there else finding
 
 
 def _before_the_update(finding: Finding, steps: NextSteps) -> Finding:
-    """What can only be mended once the release is here: the update does it, for what has a record."""
+    """What comes with a release can only be mended once that is here: the update does it, for what has a record."""
     if not isinstance(finding.next, Mend):
         return finding
     known = finding.code == "lighter-way"

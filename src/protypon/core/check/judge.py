@@ -18,7 +18,9 @@ from protypon.core.model.evidence import (
     Unreached,
     Unseen,
     Verdict,
+    comparison_of,
     moved_to,
+    own_of,
 )
 from protypon.core.units.next_steps import NextSteps
 from protypon.core.units.wording import say
@@ -28,8 +30,22 @@ def judge(evidence: Evidence, steps: NextSteps) -> Verdict:
     """Return the verdict, in the words of the unit's kind."""
     verdict = headline(evidence)
     because, step = say(verdict, evidence, steps)
+    look = steps.compare(evidence) if _is_for_a_person(verdict, evidence) else None
     note("judge", "%s: %s: %s", evidence.subject.unit.address, verdict, because)
-    return Verdict(evidence, verdict, VERDICTS[verdict], because, step)
+    return Verdict(evidence, verdict, VERDICTS[verdict], because, step, look)
+
+
+def _is_for_a_person(verdict: str, evidence: Evidence) -> bool:
+    """Whether somebody has to look at both sides of it."""
+    both = isinstance(evidence.source, Supplied | Lost) and evidence.subject.base is not None
+    merge = comparison_of(evidence).merge
+    own = own_of(evidence)
+    hides = verdict == "drifted" and own is not None and bool(own.adds)
+    return (
+        both
+        and evidence.subject.base_here
+        and (verdict == "conflicted" or hides or (verdict == "moved" and merge == "conflict"))
+    )
 
 
 def headline(evidence: Evidence) -> str:
@@ -65,7 +81,7 @@ def _of_present(e: Present) -> str:
     if e.same:
         return "needless"
     if not e.subject.listed:
-        return "unlisted"
+        return "collides" if e.newcomer else "unlisted"
     comparison = e.own.comparison
     if not e.changed or (e.own.part is not None and comparison.layout_only):
         return "holds"

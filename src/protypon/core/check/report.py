@@ -83,6 +83,8 @@ def override_row(v: Verdict) -> Report:
         "because": packed(v.because),
         "next": packed(v.next),
     }
+    if v.look is not None:
+        row["look"] = packed(v.look)
     if len(moved) > 1:
         row["ties"] = [{"theme": c.theme, "to": quote_path(c.path), "alike": c.alike} for c in moved]
     if o.sure:

@@ -10,6 +10,7 @@ VERDICTS = {
     "moved": "error",
     "stranded": "error",
     "needless": "note",
+    "collides": "warning",
     "unlisted": "warning",
     "holds": "ok",
     "drifted": "warning",

@@ -399,6 +399,12 @@ def write_named(path: str, data: bytes) -> None:
     folder.put(os.path.basename(path), data)
 
 
+def write_new(path: str, data: bytes) -> None:
+    """Write a file that a person names and that is not there yet. Raises FileExistsError where it is."""
+    folder = Folder(os.path.dirname(os.path.abspath(path)))
+    folder.create(os.path.basename(path), data)
+
+
 def make_folders(path: str) -> None:
     """Make a folder that a person names, and those above it."""
     os.makedirs(path, exist_ok=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import sys
 
 
 def program(name: str) -> str | None:
@@ -12,6 +13,11 @@ def program(name: str) -> str | None:
         if folder and os.path.isfile(path) and os.access(path, os.X_OK):
             return path
     return None
+
+
+def own_interpreter() -> str:
+    """The interpreter that this runs on, whatever links lead to it."""
+    return os.path.realpath(sys.executable)
 
 
 def identity(path: str | None) -> str:

@@ -553,6 +553,14 @@ def declared_in(code: Code) -> frozenset[tuple[str, str]]:
     return frozenset(functions | {("class", c.name.lower()) for c in code.classes})
 
 
+def declared_plainly(code: Code) -> frozenset[tuple[str, str]]:
+    """Functions and classes that a file declares in any case, by kind and name in small letters."""
+    functions = {("function", code.functions[s.number].name.lower()) for s in code.body if isinstance(s, Declare)}
+    return frozenset(
+        functions | {("class", code.classes[s.number].name.lower()) for s in code.body if isinstance(s, DeclareClass)}
+    )
+
+
 def bodies(code: Code) -> Iterator[Node]:
     """All that is run of a file, wherever it stands: statements, those of functions, and what classes hold."""
     yield from code.body

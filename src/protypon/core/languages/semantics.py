@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from typing import NamedTuple, NoReturn, Protocol
 
+from protypon.core.languages.code import Code, Expression
 from protypon.core.languages.values import Alias, Unknown
 
 
@@ -47,6 +48,15 @@ class Run(Protocol):
 
     def is_callable(self, target: object) -> bool | Unknown:
         """Whether a value can be called."""
+
+    def is_guarded(self, name: str) -> bool:
+        """Whether code sets a constant only if it is not set yet: as long as nobody has, it is not there."""
+
+    def finds_classes(self) -> None:
+        """Note that code says how classes are found that are not there yet."""
+
+    def has_file(self, path: object, what: str) -> bool | Unknown:
+        """Whether there is a ``file``, a ``folder``, or ``any`` of them, at a path."""
 
     def function_exists(self, name: object) -> bool | Unknown:
         """Whether there is a function of a name."""
@@ -184,6 +194,28 @@ class Contract(NamedTuple):
     """It can't be extended or implemented at all."""
 
 
+class Default(NamedTuple):
+    """A name that code sets only if it is not set yet."""
+
+    name: str
+    """Of a variable with the sign before it."""
+    value: Expression
+    line: int
+    local: bool = False
+    """It is a variable of the place where it stands, and no global one by its name."""
+    top: bool = False
+    """It stands in no function."""
+
+
+class Pull(NamedTuple):
+    """How a language runs another file."""
+
+    once: bool
+    """One that has run does not run again."""
+    needed: bool
+    """Without it the program ends."""
+
+
 class Semantics(Protocol):
     """What a language makes of values. Where a value can't be known, or an operation fails, the answer is :class:`Unknown`."""
 
@@ -199,8 +231,14 @@ class Semantics(Protocol):
     """What names of variables begin with."""
     NATIVES: Mapping[str, Native]
     """Functions of the language that are followed, by name."""
+    PULLS: Mapping[str, Pull]
+    """What of the language itself runs another file, by name."""
     METHODS: Mapping[str, Native]
     """Methods of its lists, tables and texts, likewise; what they are called on comes first."""
+
+    @staticmethod
+    def defaults_in(code: Code) -> tuple[Default, ...]:
+        """What a file sets only if it is not set yet, by the language's own means."""
 
     @staticmethod
     def constant(name: str) -> object:

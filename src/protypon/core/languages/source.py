@@ -47,6 +47,8 @@ class SourceFacts(Struct, frozen=True, gc=False, array_like=True):
     """Names of what a template calls."""
     bound: tuple[str, ...] = ()
     """Names that a template may give a value: set, counted through, imported."""
+    asked: tuple[str, ...] = ()
+    """Blocks that a template calls by name where it stands in none."""
 
 
 class Lines:

@@ -22,6 +22,9 @@ class Piece(NamedTuple):
     """With the comments right above it."""
     start: int
     end: int
+    """With the comment behind it in its last line."""
+    stop: int = 0
+    """Without it; 0 where none can stand there."""
 
 
 class CallSpan(NamedTuple):

@@ -8,9 +8,15 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 LONGEST_TEXT = 1 << 16
 MOST_VALUES = 2000
+
+
+FOLDER, ADDRESS = "\0", "\1"
+"""What the known beginning of a path or address begins with: then comes a theme's slug, for nobody knows where a site lies."""
+_SIGNS = (FOLDER, ADDRESS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,7 +35,7 @@ class Unknown:
         """Whether it can be a certain text."""
         if not self.shape:
             return True
-        pattern = "".join(".*" if piece is None else re.escape(piece) for piece in self.shape)
+        pattern = "".join(".*" if piece is None or piece[:1] in _SIGNS else re.escape(piece) for piece in self.shape)
         return re.fullmatch(pattern, text, re.DOTALL | re.IGNORECASE) is not None
 
 
@@ -163,9 +169,42 @@ def bounded(value: object) -> object:
     return value
 
 
+class ThemePath(NamedTuple):
+    """A path or address inside a theme."""
+
+    sign: str
+    """FOLDER or ADDRESS."""
+    theme: str
+    path: str
+    """Without ``.`` and ``..``; empty for the theme's own folder."""
+
+
+def in_theme(sign: str, theme: str, path: str = "") -> Unknown:
+    """A path or address of which only is known where it lies in a theme."""
+    return Unknown("where the site lies", (f"{sign}{theme}/{path}".rstrip("/"),), True)
+
+
+def path_in_theme(value: object) -> ThemePath | None:
+    """Where a path or address lies in a theme; None for any other value."""
+    pieces = value.shape if isinstance(value, Unknown) else ()
+    if len(pieces) != 1 or pieces[0] is None or pieces[0][:1] not in _SIGNS:
+        return None
+    theme, _, path = pieces[0][1:].partition("/")
+    parts: list[str] = []
+    for part in path.split("/"):
+        if part == ".." and not parts:
+            return None
+        if part == "..":
+            parts.pop()
+        elif part not in ("", "."):
+            parts.append(part)
+    return ThemePath(pieces[0][0], theme, "/".join(parts))
+
+
 def readable(value: object) -> object:
-    """A value for people: a path of a theme's own, which the run writes in a way that no real path begins with, as it is in the bench."""
-    return value.replace("\0", "") if isinstance(value, str) else value
+    """A value for people: a path in a theme as it is in the bench."""
+    place = path_in_theme(value)
+    return value if place is None else f"{place.theme}/{place.path}".rstrip("/")
 
 
 def plain(value: object) -> object:

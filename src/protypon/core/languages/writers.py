@@ -63,9 +63,20 @@ class Writer(Protocol):
     def uses(piece: bytes) -> set[str]:
         """The names that a piece takes from around it."""
 
+    JOIN: str
+    """What puts two texts together."""
+
     @staticmethod
     def literal(value: Any, quote: str) -> str:
         """A value as it is written in code. Raises ValueError for one that has no plain form."""
+
+    @staticmethod
+    def array(pairs: Sequence[tuple[str | None, str]]) -> str:
+        """A list or table, its keys and items as they are written; None for an item without a key."""
+
+    @staticmethod
+    def default(name: str, value: str, quote: str) -> str:
+        """An expression that sets a constant or global variable unless it is set; empty where the language has none."""
 
     @staticmethod
     def named(keyword: str, value: str) -> str:

@@ -90,6 +90,14 @@ class Check(_Step):
     child: str = ""
 
 
+class Compare(_Step):
+    """See what both sides of an override changed; ``against`` is the path of a release that lies elsewhere."""
+
+    unit: str
+    child: str = ""
+    against: str = ""
+
+
 class Explain(_Step):
     """See what bears on one unit or page."""
 
@@ -180,6 +188,7 @@ Action = (
     | Adopt
     | Override
     | Check
+    | Compare
     | Explain
     | Points
     | Survey
@@ -222,7 +231,9 @@ def packed(words: Words | None) -> Any:
         return words
     if isinstance(words, tuple):
         return [packed(part) for part in words]
-    return {"do": type(words).__name__, **{name: getattr(words, name) for name in words._fields}}
+    values = {name: getattr(words, name) for name in words._fields}
+    plain = {name: list(value) if isinstance(value, tuple) else value for name, value in values.items()}
+    return {"do": type(words).__name__, **plain}
 
 
 def unpacked(data: Any) -> Any:

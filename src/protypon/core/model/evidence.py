@@ -54,6 +54,8 @@ class Part:
     """Of a piece by itself."""
     own_line: int = 1
     parent_line: int = 1
+    parent_file: str = ""
+    """The parent's file; empty where it has the unit's own path."""
 
 
 class LinesOf(Enum):
@@ -96,6 +98,8 @@ class Subject:
     """The release it was taken from."""
     now_from: str | None = None
     """The ancestor that supplies T."""
+    now_at: str = ""
+    """Where T lies in that one."""
     now: str | None = None
     """The release of that one."""
     sure: str = ""
@@ -174,6 +178,8 @@ class Present:
     """Why one that says the same is of use all the same; then it is not said to be dropped."""
     nearer: str = ""
     """Of an override with ``--from``: the nearer ancestor that overrides the unit too."""
+    newcomer: bool = False
+    """Of one without a record: what stands further up came with the present release, and no earlier one had it."""
 
     @property
     def changed(self) -> bool:
@@ -205,7 +211,7 @@ class Unreached:
 
     subject: Subject
     own: Own
-    source: Supplied | Unseen
+    source: Source
     step: type[Mend | Drop] = Drop
     moved: tuple[Candidate, ...] = ()
     """Under which name it would be used."""
@@ -276,6 +282,8 @@ class Verdict:
     weight: str
     because: Words
     next: Action | None = None
+    look: Action | None = None
+    """Where a person has to look at both sides: how."""
 
     @property
     def subject(self) -> Subject:

@@ -60,7 +60,17 @@ CODE_TOTAL = 120_000
 """The same for all kinds of page of one lineage together."""
 CODE_DEPTH = 100
 """Calls within calls that are followed."""
+PERHAPS_FILES = 50
+"""Files that a name made at run time may stand for, and that are all followed."""
 TEMPLATES_DEEP = 30
 """Templates within templates that are rendered."""
 BLOCKS_DEEP = 60
 """Blocks within blocks that are rendered."""
+RECORDING_BYTES = 1 << 25
+"""Bytes of a recording of one request."""
+TRIAL_SECONDS = 20
+"""Seconds of a page of a trial."""
+TRIAL_MEMORY = 1 << 30
+"""Bytes of memory that the interpreter may take there."""
+TRIAL_BYTES = 1 << 24
+"""Bytes that it may print."""

@@ -164,6 +164,8 @@ class Written:
     """The unit for whose sake it was written too."""
     brought: tuple[str, ...] = ()
     """What else came into the file with it: ``file`` (it is new), a line at its top, or (after ``broken:``) a line that was broken in two."""
+    variant_of: str = ""
+    """Of a template for one kind of page only, the broader one that it was made of."""
 
 
 @dataclass(frozen=True, slots=True)

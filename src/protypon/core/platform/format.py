@@ -2,20 +2,39 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from dataclasses import replace
 from functools import lru_cache
+from pathlib import Path
 from typing import Any
 
 from protypon.core.files.structured import NotRead, toml_table
 from protypon.core.languages.registry import named_languages
+from protypon.core.model.errors import UnknownName
 from protypon.core.model.nouns import Problem
-from protypon.core.platform.meanings import DOES, Argument
-from protypon.core.platform.schema import Anything, Dictionary, Flag, Many, Number, String, Table
+from protypon.core.platform.arguments import Argument, NotASignature
+from protypon.core.platform.expand import WHERE, Tables, expanded
+from protypon.core.platform.fields import fields_of
+from protypon.core.platform.lines import line_of
+from protypon.core.platform.meanings import DOES
+from protypon.core.platform.schema import (
+    Anything,
+    Dictionary,
+    Either,
+    Flag,
+    Many,
+    Number,
+    Shape,
+    Signature,
+    String,
+    Table,
+    nearest,
+)
+from protypon.core.platform.shipped import shipped, text_of
 
 FORMAT = "protypon.platform/1"
 MEANINGS = (
     "slug", "title", "release", "parent", "summary", "maker", "maker_link", "home", "licence", "tags",
-    "needs", "tested", "language_domain", "edition", "sheets", "scripts", "regions", "detached",
+    "needs", "tested", "language_domain", "edition", "sheets", "scripts", "regions", "detached", "templates",
 )  # fmt: skip
 """What a manifest's field can mean."""
 
@@ -32,28 +51,54 @@ _CODE = Table(
         "moments": Many(String()),
         "numbers": String(choices=("ascending", "descending")),
         "pattern": String(),
+        "scope": String(choices=("own", "shared")),
         "declares": String(choices=("all", "marked")),
         "marks": String(choices=("at-once", "after-file")),
         "output": String(choices=("print", "return")),
         "nearest": String(choices=("template", "theme")),
     }
 )
+_OPTIONS: dict[str, Shape] = {
+    "form": Many(String(choices=("call", "mark"))),
+    "passes": Flag(),
+    "of": String(choices=("child", "parent", "asking")),
+    "tries": Many(String(), empty=False),
+    "nearest": String(choices=("template", "theme")),
+    "gives": String(choices=("path", "address")),
+    "loads": Flag(),
+    "again": String(choices=("replaces", "ignored")),
+    "surface": String(choices=("site", "editor", "print")),
+    "place": String(choices=("head", "foot")),
+    "once": Flag(),
+    "replaceable": Flag(),
+    **_BOUNDS,
+}
 _MEANS = Table(
     {
         "does": String(choices=tuple(DOES)),
         "name": Many(String(), empty=False),
         "arguments": Many(String()),
-        "form": Many(String(choices=("call", "mark"))),
-        "passes": Flag(),
-        "look": String(choices=("lineage", "beside")),
-        "once": Flag(),
-        "replaceable": Flag(),
-        **_BOUNDS,
+        **_OPTIONS,
     },
     ("does", "name"),
 )
+_CALL = Either({str: Signature(), dict: Table({"call": Signature(), "mark": Signature(), **_OPTIONS})})
+_FIELD = Either(
+    {
+        str: String(),
+        dict: Table({"means": String(choices=MEANINGS), "at": String(), "required": Flag(), **_BOUNDS}, ("means",)),
+    }
+)
 _POINT = Table({"name": String(), "about": String(), "arguments": Number(), "passes": Flag(), **_BOUNDS}, ("name",))
-_PAGE = Table({"kind": String(), "templates": Many(String(), empty=False), **_BOUNDS}, ("kind", "templates"))
+_PAGE = Table(
+    {
+        "kind": String(),
+        "templates": Many(String(), empty=False),
+        "names": Dictionary(Many(String(), empty=False)),
+        **_BOUNDS,
+    },
+    ("kind", "templates"),
+)
 _OWN = Table(
     {
         "functions": Many(String()),
@@ -69,6 +114,7 @@ _SUPPLIES = Table(
 SCHEMA = Table(
     {
         "format": String(choices=(FORMAT,)),
+        "like": String(relative=True),
         "name": String(),
         "title": String(),
         "summary": String(),
@@ -86,17 +132,28 @@ SCHEMA = Table(
                 {
                     "path": String(relative=True),
                     "syntax": String(choices=SYNTAXES),
-                    "fields": Dictionary(String(), MEANINGS),
+                    "fields": Either({dict: Dictionary(String(), MEANINGS), list: Many(_FIELD)}),
                     "required": Many(String(choices=MEANINGS)),
+                    "below": String(),
+                    "unique": Many(String(choices=MEANINGS)),
                     "start": Dictionary(String()),
                     **_BOUNDS,
                 },
-                ("path", "syntax", "fields"),
+                ("path", "fields"),
             ),
             empty=False,
         ),
         "served": String(choices=("theme", "lineage")),
-        "root": Table({"slug": String(), "no_parent": String(), "themes": Many(String()), "files": _PATHS}),
+        "root": Table(
+            {
+                "slug": String(),
+                "no_parent": String(),
+                "themes": Many(String()),
+                "files": _PATHS,
+                "extends": Dictionary(String(relative=True)),
+                "blocks": Dictionary(Many(String(), empty=False)),
+            }
+        ),
         "files": Many(
             Table(
                 {
@@ -108,13 +165,23 @@ SCHEMA = Table(
                     "entry": _PATHS,
                     "if_broken": String(choices=("theme", "page", "file")),
                     "new": String(relative=True),
+                    "renders": Many(String(), empty=False),
                     **_BOUNDS,
                 },
                 ("kind", "match"),
             ),
             empty=False,
         ),
-        "templates": Table({"plain": String(), "parent": String(), "exact": String()}),
+        "templates": Table(
+            {
+                "plain": String(),
+                "parent": String(),
+                "exact": String(),
+                "also": Many(String(), empty=False),
+                "folders": Many(String(), empty=False),
+                "elsewhere": String(),
+            }
+        ),
         "register": Many(
             Table(
                 {
@@ -124,10 +191,17 @@ SCHEMA = Table(
                     "separator": String(),
                     "lists": String(choices=("add", "replace", "call")),
                     "new": String(relative=True),
+                    "always": _PATHS,
                     "elsewhere": Flag(),
                     **_BOUNDS,
                 },
                 ("kind", "lists"),
+            )
+        ),
+        "picture": Many(
+            Table(
+                {"path": String(relative=True), "width": Number(), "height": Number(), **_BOUNDS},
+                ("path", "width", "height"),
             )
         ),
         "inherit": Table({"not": _PATHS}),
@@ -141,62 +215,129 @@ SCHEMA = Table(
             }
         ),
         "code": _CODE,
-        "means": Many(_MEANS),
+        "means": Either({dict: Dictionary(Many(_CALL), tuple(DOES)), list: Many(_MEANS)}),
         "point": Many(_POINT),
         "page": Many(_PAGE),
         "own": _OWN,
+        "record": Table({"points": String(), "page": String()}),
         "supplies": Many(_SUPPLIES),
         "afterwards": Table({"update": Many(String()), "pack": Many(String())}),
     },
-    ("format", "name", "slug", "manifest", "files"),
+    ("format", "name"),
 )
+NEEDED = ("slug", "manifest", "files")
+"""What every platform says of itself, or takes over."""
+
+
+LIKE_DEEP = 8
+"""Platform files that are each like the next."""
+
+
+class NotAPlatform(Exception):
+    """A platform file that breaks the format, with all its problems."""
+
+    def __init__(self, problems: list[Problem]) -> None:
+        super().__init__()
+        self.problems = problems
 
 
 @lru_cache(maxsize=4)
-def table_of(text: str) -> dict[str, Any]:
-    """A platform file as TOML has it; to be read only. Raises NotRead."""
+def _toml(text: str) -> dict[str, Any]:
     return toml_table(text)
 
 
-def problems_of(text: str, file: str) -> list[Problem]:
+def tables_of(text: str, file: str, beside: Path | None = None, above: tuple[str, ...] = ()) -> Tables:
+    """A platform file with all that it leaves unsaid; another that it is like is looked for ``beside`` it.
+
+    Raises NotAPlatform with every way in which it breaks the format.
+    """
+    try:
+        data = _toml(text)
+    except NotRead as error:
+        raise NotAPlatform([Problem(file, f"not TOML: {error}")]) from error
+    found = SCHEMA.check(data, "", file)
+    if found:
+        raise NotAPlatform(with_lines(found, text))
+    try:
+        made = expanded(data, lambda name: _other(name, file, beside or Path(file).parent, above))
+    except UnknownName as error:
+        near = nearest(data["like"], tuple(shipped()))
+        tail = f'; did you mean "{near}"?' if near else ""
+        raise NotAPlatform(with_lines([Problem(file, f"like: {error}{tail}")], text)) from error
+    except NotASignature as error:
+        raise NotAPlatform(with_lines([Problem(file, f'means: "{error}" is no argument')], text)) from error
+    missing = [Problem(file, f"{key}: not there, needed is a {key} table") for key in NEEDED if key not in made]
+    found = missing or _contradictions(made, file)
+    if found:
+        raise NotAPlatform(with_lines(found, text))
+    return made
+
+
+def _other(name: str, file: str, beside: Path | None, above: tuple[str, ...]) -> Tables:
+    """The tables of the platform file that one is like."""
+    text, path = text_of(name, beside)
+    if path in above or len(above) > LIKE_DEEP:
+        raise UnknownName(f"{name} is like itself")
+    try:
+        return tables_of(text, path, Path(path).parent, (*above, path))
+    except NotAPlatform as error:
+        raise UnknownName(f"{name} breaks the format: {error.problems[0]}") from error
+
+
+def problems_of(text: str, file: str, beside: Path | None = None) -> list[Problem]:
     """Every way in which a platform file breaks the format; an empty list where it keeps to it."""
     try:
-        data = table_of(text)
-    except NotRead as error:
-        return [Problem(file, f"not TOML: {error}")]
-    found = SCHEMA.check(data, "", file)
-    return found or _contradictions(data, file)
+        tables_of(text, file, beside)
+    except NotAPlatform as error:
+        return error.problems
+    return []
 
 
-def _contradictions(data: Mapping[str, Any], file: str) -> list[Problem]:
+def with_lines(problems: list[Problem], text: str) -> list[Problem]:
+    """Problems with the line of what they name."""
+    return [replace(p, line=line_of(text, p.message.split(":")[0])) for p in problems]
+
+
+def _contradictions(data: Tables, file: str) -> list[Problem]:
     problems = []
-    for number, form in enumerate(data["manifest"], 1):
+    for row in data.get("means", ()):
+        if not row["name"]:
+            problems.append(Problem(file, f"{row[WHERE]}: says no call and no mark"))
+    for form in data["manifest"]:
+        said = {field.means for field in fields_of(form)}
+        if "syntax" not in form:
+            problems.append(Problem(file, f"{form[WHERE]}.syntax: not there, and {form['path']} does not tell it"))
+        for word in sorted(said - set(MEANINGS)):
+            near = nearest(word, MEANINGS)
+            tail = f'; did you mean "{near}"?' if near else ""
+            problems.append(Problem(file, f'{form[WHERE]}.fields: no meaning is called "{word}"{tail}'))
         needed = {"slug"} if data["slug"]["from"] == "field" else set()
-        needed |= set(form.get("required", ())) | {"parent"}
+        needed |= set(form.get("required", ())) | set(form.get("unique", ())) | {"parent"}
         problems += [
-            Problem(file, f'manifest[{number}].fields: says nothing of "{meaning}", which this platform needs')
-            for meaning in sorted(needed - set(form["fields"]))
+            Problem(file, f'{form[WHERE]}.fields: says nothing of "{meaning}", which this platform needs')
+            for meaning in sorted(needed - said)
         ]
-    fields = {meaning for form in data["manifest"] for meaning in form["fields"]}
+    fields = {field.means for form in data["manifest"] for field in fields_of(form)}
     problems += [
         Problem(
             file,
-            f'register[{number}].field: "{entry.get("field", "")}" is a field of no manifest, allowed is {", ".join(sorted(fields))}',
+            f'{entry[WHERE]}.field: "{entry.get("field", "")}" is a field of no manifest, allowed is {", ".join(sorted(fields))}',
         )
-        for number, entry in enumerate(data.get("register", ()), 1)
+        for entry in data.get("register", ())
         if entry["lists"] != "call" and entry.get("field") not in fields
     ]
     return problems + _wrong_arguments(data, file)
 
 
-def _wrong_arguments(data: Mapping[str, Any], file: str) -> list[Problem]:
+def _wrong_arguments(data: Tables, file: str) -> list[Problem]:
     """Arguments with a role that a call of that effect does not have."""
     return [
         Problem(
             file,
-            f'means[{number}].arguments: found "{text}", "{row["does"]}" has the roles {", ".join(DOES[row["does"]]) or "none"}',
+            f'{row[WHERE]}.arguments: found "{text}", "{row["does"]}" has the roles {", ".join(DOES[row["does"]]) or "none"}',
         )
-        for number, row in enumerate(data.get("means", ()), 1)
+        for row in data.get("means", ())
         for text in row.get("arguments", ())
-        if Argument.read(text).role not in (*DOES[row["does"]], "-")
+        for argument in Argument.read(text).roles()
+        if argument.role not in (*DOES[row["does"]], "-")
     ]

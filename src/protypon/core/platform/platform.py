@@ -10,14 +10,23 @@ from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Any
 
+from protypon.core.languages.source import Block, Reference, SourceFacts
 from protypon.core.model.actions import CheckPlatform
 from protypon.core.model.errors import BadInput
+from protypon.core.platform.expand import WHERE
 from protypon.core.platform.expressions import fits
-from protypon.core.platform.format import problems_of, table_of
+from protypon.core.platform.fields import fields_of
+from protypon.core.platform.format import NotAPlatform, tables_of
 from protypon.core.platform.meanings import CodeRules, code_rules, holding
 from protypon.core.platform.patterns import PathPatterns, matches, patterns_of
 from protypon.core.platform.shipped import split_release, text_of
 
+USUAL_JUNK = ("**/.DS_Store", "**/Thumbs.db", "**/*~", "**/*.swp", "**/__pycache__/**")
+"""Files that are never part of a theme, where a platform file names no others."""
+MAKERS_OWN = frozenset(
+    {".gitignore", ".gitattributes", ".gitkeep", ".gitmodules", ".hgignore", ".npmignore", ".editorconfig"}
+)
+"""Files that only tools of a theme's maker read: no platform looks for them, and none overrides another."""
 RULED = 16
 """Themes whose files are kept as the rules part them."""
 
@@ -31,6 +40,8 @@ class ManifestForm:
     fields: Mapping[str, str]
     required: tuple[str, ...] = ()
     start: Mapping[str, str] = field(default_factory=dict)
+    unique: tuple[str, ...] = ()
+    """Meanings of which no two themes of a site may say the same."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +59,8 @@ class FileRule:
     """What a file that does not parse stops: the whole ``theme``, each ``page``, or only the ``file``."""
     new: str = ""
     """For code: where a child that has none begins one."""
+    renders: tuple[str, ...] = ()
+    """Endings of files that the platform renders, and serves under their name without it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,8 +74,19 @@ class Register:
     folder: str = ""
     separator: str = ""
     new: str = ""
+    always: tuple[str, ...] = ()
+    """Files that load without being registered: with ``lists = "add"`` every theme's, else the nearest one's."""
     elsewhere: bool = False
     """Whether files can be registered outside of themes too, where Protypon can't look."""
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """A picture that must have one size, in pixels."""
+
+    path: str
+    width: int
+    height: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,10 +96,17 @@ class TemplateNames:
     plain: str = "{path}"
     parent: str = ""
     exact: str = ""
+    also: tuple[str, ...] = ()
+    """Patterns that mean the same as the plain name."""
+    folders: tuple[str, ...] = ()
+    """Folders of a theme in which a plain name is looked for too, where no theme has it at its own place; ``*``: any."""
+    elsewhere: str = ""
+    """What may name templates too and is not in a bench, in words; empty: nothing."""
 
     def read(self, name: str) -> tuple[str, str, str]:
         """Split a literal name into (``plain`` | ``parent`` | ``exact``, slug, path)."""
-        for way, pattern in (("parent", self.parent), ("exact", self.exact)):
+        same = (("plain", pattern) for pattern in self.also)
+        for way, pattern in (("parent", self.parent), ("exact", self.exact), *same):
             found = _name_expression(pattern).fullmatch(name) if pattern else None
             if found:
                 return way, found.groupdict().get("slug") or "", found["path"]
@@ -114,17 +145,24 @@ class Platform:
     rules: tuple[FileRule, ...]
     templates: TemplateNames
     registers: tuple[Register, ...]
+    pictures: tuple[Picture, ...]
     root: str | None
     no_parent: str
     """The word in the parent field that says: none."""
     root_themes: tuple[str, ...]
     root_files: tuple[str, ...]
+    root_templates: Mapping[str, SourceFacts]
+    """What the templates of the root theme, which are not here, extend, and their blocks."""
     not_inherited: tuple[str, ...]
     junk: tuple[str, ...]
     package: Package
     after_update: tuple[str, ...]
     after_pack: tuple[str, ...]
     code: CodeRules
+    record_points: str
+    """For recordings: an expression of PHP that gives point => rows of a callback and its number, in the order in which they run."""
+    record_page: str
+    """Likewise the kind of page."""
     release: str | None
     """The release of the platform that a bench runs; None: the newest."""
     digest: str
@@ -140,7 +178,7 @@ class Platform:
         try:
             return self._rules[path]
         except KeyError:
-            found = self.rule_patterns.first(path)
+            found = self.rule_patterns.first(path) if path.rpartition("/")[2] not in MAKERS_OWN else None
             self._rules[path] = rule = self.rules[found] if found is not None else None
             return rule
 
@@ -173,6 +211,7 @@ class RuledFiles:
 
     def __init__(self, files: Mapping[str, object], rule_of: Callable[[str], FileRule | None]) -> None:
         self.files, self._rule_of = files, rule_of
+        self._named: dict[str, list[dict[str, str]]] = {}
 
     @cached_property
     def rows(self) -> list[tuple[str, FileRule]]:
@@ -184,6 +223,17 @@ class RuledFiles:
         """Templates that the platform asks for by itself."""
         fits = {rule.entry: patterns_of(rule.entry).fits for _, rule in self.rows}
         return [(path, rule) for path, rule in self.rows if rule.kind == "template" and fits[rule.entry](path)]
+
+    @cached_property
+    def templates(self) -> list[str]:
+        return [path for path, rule in self.rows if rule.kind == "template"]
+
+    def names_in(self, expression: re.Pattern[str]) -> list[dict[str, str]]:
+        """The named groups of an expression, for each template whose path it fits; worked out once."""
+        if expression.pattern not in self._named:
+            found = (expression.fullmatch(path) for path in sorted(self.templates))
+            self._named[expression.pattern] = [match.groupdict() for match in found if match is not None]
+        return self._named[expression.pattern]
 
     @cached_property
     def code(self) -> list[str]:
@@ -202,22 +252,36 @@ def load(name: str, beside: Path | None = None) -> Platform:
     Raises UnknownName for a name that stands for nothing, BadInput for a file that breaks the format.
     """
     bare, release = split_release(name)
-    return parse(*text_of(bare, beside), release)
+    text, file = text_of(bare, beside)
+    return parse(text, file, release, Path(file).parent)
 
 
-def parse(text: str, file: str, release: str | None = None) -> Platform:
+def parse(text: str, file: str, release: str | None = None, beside: Path | None = None) -> Platform:
     """Read a platform file as it holds for a release of the platform; raises BadInput with its first problem and their number."""
-    problems = problems_of(text, file)
-    if problems:
-        more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
-        raise BadInput(f"{problems[0]}{more}", ("see them all with: ", CheckPlatform(file)))
-    return _build(table_of(text), text, release)
+    try:
+        data = tables_of(text, file, beside)
+    except NotAPlatform as error:
+        more = f" (and {len(error.problems) - 1} more)" if len(error.problems) > 1 else ""
+        raise BadInput(f"{error.problems[0]}{more}", ("see them all with: ", CheckPlatform(file))) from error
+    return _build(data, text, release)
+
+
+def _root_templates(root: Mapping[str, Any]) -> dict[str, SourceFacts]:
+    """What the platform file says of the templates of a root theme; a block inside another one is written ``OUTER/INNER``."""
+    extended, found = root.get("extends", {}), {}
+    for path in dict.fromkeys([*extended, *root.get("blocks", {})]):
+        references = (Reference("extends", (extended[path],), 1, 1),) if path in extended else ()
+        rows = [text.split("/") for text in root.get("blocks", {}).get(path, ())]
+        numbers = {row[-1]: number for number, row in enumerate(rows)}
+        blocks = tuple(Block(row[-1], 1, 1, "", numbers.get(row[-2], -1) if len(row) > 1 else -1) for row in rows)
+        found[path] = SourceFacts(references, blocks)
+    return found
 
 
 def _build(data: Mapping[str, Any], text: str, release: str | None) -> Platform:
     root = data.get("root", {})
     rules = tuple(_frozen(FileRule, r) for r in holding(data["files"], release))
-    junk = tuple(data.get("junk", {}).get("match", ()))
+    junk = tuple(data.get("junk", {}).get("match", USUAL_JUNK))
     after = data.get("afterwards", {})
     return Platform(
         name=data["name"],
@@ -228,28 +292,41 @@ def _build(data: Mapping[str, Any], text: str, release: str | None) -> Platform:
         slug_says=data["slug"]["says"],
         names_folder=data["slug"].get("names_folder", data["slug"]["from"] == "folder"),
         served=data.get("served", "theme"),
-        manifests=tuple(_frozen(ManifestForm, m) for m in holding(data["manifest"], release)),
+        manifests=tuple(_manifest_form(m, release) for m in holding(data["manifest"], release)),
         rules=rules,
-        templates=TemplateNames(**data.get("templates", {})),
+        templates=_frozen(TemplateNames, data.get("templates", {})),
         registers=tuple(_frozen(Register, r) for r in holding(data.get("register", ()), release)),
+        pictures=tuple(_frozen(Picture, r) for r in holding(data.get("picture", ()), release)),
         root=root.get("slug"),
         no_parent=root.get("no_parent", ""),
         root_themes=tuple(root.get("themes", ())),
         root_files=tuple(root.get("files", ())),
+        root_templates=_root_templates(root),
         not_inherited=tuple(data.get("inherit", {}).get("not", ())),
         junk=junk,
         package=_frozen(Package, data.get("package", {})),
         after_update=tuple(after.get("update", ())),
         after_pack=tuple(after.get("pack", ())),
         code=code_rules(data, release),
+        record_points=data.get("record", {}).get("points", ""),
+        record_page=data.get("record", {}).get("page", ""),
         release=release,
-        digest=hashlib.sha1(f"{release}\n{text}".encode()).hexdigest(),
+        digest=hashlib.sha1(f"{release}\n{data}".encode()).hexdigest(),
         text=text,
         rule_patterns=PathPatterns(rule.match for rule in rules),
     )
 
 
+def _manifest_form(row: Mapping[str, Any], release: str | None) -> ManifestForm:
+    fields = [field for field in fields_of(row) if holding([field.bounds], release)]
+    required = tuple(dict.fromkeys(field.means for field in fields if field.required))
+    places = {field.means: field.at for field in fields}
+    return ManifestForm(
+        row["path"], row["syntax"], places, required, row.get("start", {}), tuple(row.get("unique", ()))
+    )
+
+
 def _frozen(cls: type, table: Mapping[str, Any]) -> Any:
     """Make a dataclass of a table; lists become tuples, and the bounds of releases are left out."""
-    known = {key: value for key, value in table.items() if key not in ("since", "until")}
+    known = {key: value for key, value in table.items() if key not in ("since", "until", WHERE)}
     return cls(**{key: tuple(value) if isinstance(value, list) else value for key, value in known.items()})

@@ -9,6 +9,7 @@ from typing import Any, Protocol
 
 from protypon.core.model.limits import PATTERN_BYTES
 from protypon.core.model.nouns import Problem
+from protypon.core.platform.expand import signature_problem
 from protypon.core.platform.expressions import problem_of
 
 
@@ -108,6 +109,34 @@ class Many:
         if not isinstance(value, list) or (not value and not self.empty):
             return _wrong(value, where, file, self.says)
         return [p for i, item in enumerate(value, 1) for p in self.item.check(item, f"{where}[{i}]", file)]
+
+
+@dataclass(frozen=True, slots=True)
+class Signature:
+    """How a call is written, with the role of each argument."""
+
+    says: str = 'a call as in "hang(point, callback, order=10)"'
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        if not isinstance(value, str) or len(value) > PATTERN_BYTES:
+            return _wrong(value, where, file, self.says)
+        why = signature_problem(value)
+        return _wrong(why, where, file, self.says) if why else []
+
+
+@dataclass(frozen=True, slots=True)
+class Either:
+    """One of several shapes, told apart by the type of the value."""
+
+    shapes: Mapping[type, Shape]
+
+    @property
+    def says(self) -> str:
+        return " or ".join(shape.says for shape in self.shapes.values())
+
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        shape = self.shapes.get(type(value))
+        return shape.check(value, where, file) if shape is not None else _wrong(value, where, file, self.says)
 
 
 @dataclass(frozen=True, slots=True)

@@ -31,7 +31,7 @@ LONG = 50
 """Records of a ledger that is kept there; a shorter one is read as fast."""
 _CLOSE = re.compile(r"^((?!#).+\n)\[\[override\]\]", re.MULTILINE)
 """A record that begins right below another line: a blank line belongs between them, unless a comment stands there."""
-WAYS = ("copy", "extends", "set", "replace", "detach", "called", "reorder", "attach", "remove", "declare")
+WAYS = ("copy", "variant", "extends", "set", "replace", "detach", "called", "reorder", "attach", "remove", "declare")
 _KEYS = {
     "file": "file",
     "as": "called",
@@ -40,6 +40,7 @@ _KEYS = {
     "value": "value",
     "at": "at",
     "part_of": "part_of",
+    "variant_of": "variant_of",
     "brought": "brought",
 }
 """Keys of what was written into code, and the fields of :class:`Written`."""
@@ -120,6 +121,7 @@ def _record(row: Any, place: str) -> Record:
         ("file", str, "a text"),
         ("as", str, "a text"),
         ("part_of", str, "a text"),
+        ("variant_of", str, "a text"),
         ("order", int, "a number"),
         ("to", int, "a number"),
     ):

@@ -35,6 +35,7 @@ class Lookup(Protocol):
     lineage: Lineage
     platform: Platform
 
+    def ranking(self, path: str, rule: FileRule) -> list[Supply]: ...
     def winner(self, path: str, rule: FileRule) -> Supply | None: ...
     def named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None: ...
     def from_root(self, name: str) -> bool: ...
@@ -82,9 +83,9 @@ class Version(NamedTuple):
 class Inherited:
     """The blocks of one chain."""
 
-    def __init__(self, blocks: Sequence[tuple[Block, ...]]) -> None:
-        """``blocks`` are those of each template of the chain, in the order in which they stand."""
-        self._blocks = blocks
+    def __init__(self, blocks: Sequence[tuple[Block, ...]], asked: Sequence[str] = ()) -> None:
+        """``blocks`` are those of each template of the chain, in the order in which they stand; ``asked`` what the last one calls outside of them."""
+        self._blocks, self._asked = blocks, asked
         self._versions: dict[str, list[Version]] = {}
         for template, found in enumerate(blocks):
             for number, block in enumerate(found):
@@ -98,7 +99,7 @@ class Inherited:
     def running(self) -> Iterator[Version]:
         """Every version that the last template comes to, through blocks inside blocks and calls; each once."""
         last = self._blocks[-1] if self._blocks else ()
-        waiting = [(block.name, 0) for block in last if block.within < 0]
+        waiting = [*((block.name, 0) for block in last if block.within < 0), *((name, 0) for name in self._asked)]
         done: set[tuple[str, int]] = set()
         while waiting:
             name, level = waiting.pop()

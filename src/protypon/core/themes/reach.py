@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 from protypon.core.languages.source import Reference
 from protypon.core.themes.inheritance import Inherited, Link, Lookup, Supply, chains
+from protypon.core.themes.page_kinds import pages_of, template_of
 
 
 class Location(NamedTuple):
@@ -51,13 +52,19 @@ def walk(resolver: Lookup) -> Reach:
 
 
 def _entries(resolver: Lookup) -> Iterator[Supply]:
-    """The winning templates that the platform asks for by itself."""
+    """The winning templates that the platform asks for by itself: for its kinds of page, and else by name."""
     platform = resolver.platform
     seen: set[str] = set()
+    asked: set[str] = set()
+    for page in pages_of(platform, resolver.lineage.themes):
+        asked |= set(page.templates)
+        winner = template_of(resolver, page)
+        if winner is not None:
+            yield winner
     for theme in resolver.lineage.themes:
         for path, rule in platform.ruled(theme.files).entries:
             key = platform.key(path, rule)
-            if key not in seen:
+            if key not in seen and path not in asked:
                 seen.add(key)
                 winner = resolver.winner(path, rule)
                 if winner is not None:
@@ -90,7 +97,7 @@ class _TemplateWalk:
                 self._run(link, -1)
             if not chain or not chain[-1].facts.blocks:
                 continue
-            for version in Inherited([link.facts.blocks for link in chain]).running():
+            for version in Inherited([link.facts.blocks for link in chain], chain[-1].facts.asked).running():
                 self._run(chain[version.template], version.block)
 
     def _extended(self, reference: Reference, link: Link) -> Supply | None:

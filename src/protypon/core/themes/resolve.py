@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import posixpath
 from collections import defaultdict
 from functools import cached_property
 
@@ -21,6 +22,7 @@ class Resolver:
     def __init__(self, lineage: Lineage, platform: Platform, snapshot: Snapshot, alike: Resolver | None = None) -> None:
         self.lineage, self.platform, self.snapshot = lineage, platform, snapshot
         self._names: dict[str, tuple[str, str, str]] = {}
+        self._of_themes: dict[str, tuple[str, ...]] = {}
         self._alike = alike
         """The resolver of a lineage in which the platform comes to the same templates."""
 
@@ -72,13 +74,34 @@ class Resolver:
         """The file that a literal template name stands for, written in a file of ``theme``."""
         way, slug, path = self._read_name(name)
         if way == "plain":
-            return self.winner(path, rule)
+            return self.winner(path, rule) or self._in_folder(path, rule, name)
         if way == "parent":
             start = self.lineage.slugs.index(theme.slug) + 1
             later = {t.slug for t in self.lineage.themes[start:]}
             return next((s for s in self.ranking(path, rule) if s.theme.slug in later), None)
         exact = next((s for s in self.ranking(path, rule) if s.theme.slug == slug), None)
-        return exact or self.winner(name, rule)
+        return exact or self.winner(name, rule) or self._in_folder(name, rule, name)
+
+    def _in_folder(self, path: str, rule: FileRule, name: str) -> Supply | None:
+        """The file of a name below one of the folders in which the platform may look too."""
+        folders = self.platform.templates.folders
+        if not folders or self.from_root(name):
+            return None
+        for theme in self.lineage.themes:
+            for folder in self._folders(theme):
+                if not ("*" in folders or folder in folders):
+                    continue
+                found = posixpath.normpath(f"{folder}/{path}")
+                if found in theme.files and self.platform.rule_of(found) in (rule, None):
+                    return Supply(theme, found)
+        return None
+
+    def _folders(self, theme: Theme) -> tuple[str, ...]:
+        """Every folder of a theme, outer ones first."""
+        if theme.slug not in self._of_themes:
+            found = {path[:at] for path in theme.files for at, char in enumerate(path) if char == "/"}
+            self._of_themes[theme.slug] = tuple(sorted(found, key=lambda folder: (folder.count("/"), folder)))
+        return self._of_themes[theme.slug]
 
     def _read_name(self, name: str) -> tuple[str, str, str]:
         known = self._names.get(name)

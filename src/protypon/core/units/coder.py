@@ -9,6 +9,7 @@ from typing import Any
 
 from protypon.core.languages.text_edits import Style, appended
 from protypon.core.languages.writers import Writer
+from protypon.core.platform.arguments import Argument
 from protypon.core.platform.meanings import CodeRules, Meaning
 from protypon.core.units.draft import Draft, open_code
 
@@ -33,7 +34,12 @@ class Coder:
     def takes(self, does: str, role: str) -> bool:
         """Whether calls of a meaning have an argument of some role."""
         meaning = self._meaning(does, "call") or self._meaning(does, "mark")
-        return meaning is not None and any(a.role == role for a in meaning.arguments)
+        return meaning is not None and meaning.takes(role)
+
+    def default(self, does: str, role: str) -> str | int | None:
+        """What calls of a meaning take for a role that is left out."""
+        meaning = self._meaning(does, "call") or self._meaning(does, "mark")
+        return meaning.default(role) if meaning is not None else None
 
     def call(self, does: str, **roles: str | None) -> str:
         """A call of a meaning; each role is a piece of code. Raises LookupError where the platform has none."""
@@ -49,10 +55,16 @@ class Coder:
         return self.writer.mark(self._written(meaning, roles, True))
 
     def _written(self, meaning: Meaning, roles: dict[str, str | None], mark: bool) -> str:
+        """A call: what is left out before the last argument is written as what it is then; where nobody knows that, those behind it go by name."""
+        arguments = [a for a in meaning.arguments if not (mark and a.role == "callback")]
+        values = [self._array(a, roles) if a.entries else roles.get(a.role) for a in arguments]
+        while values and values[-1] is None:
+            values.pop()
         given: list[str] = []
         gap = False
-        for number, argument in enumerate(a for a in meaning.arguments if not (mark and a.role == "callback")):
-            value = roles.get(argument.role)
+        for number, (argument, value) in enumerate(zip(arguments, values, strict=False)):
+            if value is None and argument.default is not None and not gap and not mark:
+                value = self.literal(argument.default)
             if value is None:
                 gap = True
             elif gap or (mark and (number or argument.keyword != argument.role)):
@@ -60,6 +72,32 @@ class Coder:
             else:
                 given.append(value)
         return f"{meaning.name[0]}({', '.join(given)})"
+
+    def _array(self, argument: Argument, roles: dict[str, str | None]) -> str | None:
+        """The array of an argument whose entries have roles; None where no role has a value."""
+        table: dict[str, Any] = {}
+        for entry in argument.entries:
+            value = roles.get(entry.role)
+            if value is None:
+                continue
+            *above, last = entry.keyword.split(".")
+            inside = table
+            for key in above:
+                inside = inside.setdefault(key, {})
+            inside[last] = value
+        if not table:
+            return None
+        made = self._pairs(table)
+        return self.writer.array([(None, made)]) if argument.each else made
+
+    def _pairs(self, table: dict[str, Any]) -> str:
+        pairs = [(self.literal(k), self._pairs(v) if isinstance(v, dict) else v) for k, v in table.items()]
+        return self.writer.array(pairs)
+
+    def address(self, path: str) -> str:
+        """The address of a file of the child as its own code writes it; on a platform that knows no addresses, its path."""
+        found = [m for m in self.rules.meanings if m.does == "address" and m.of != "parent" and "call" in m.form]
+        return f"{found[0].name[0]}(){self.writer.JOIN}{self.literal('/' + path)}" if found else self.literal(path)
 
     def order(self, number: int | None, does: str = "attach") -> str | None:
         """An order number as an argument; None where calls of that kind take none."""

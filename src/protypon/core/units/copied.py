@@ -15,7 +15,8 @@ def part_of(world: World, own: Declaration, ours: bytes, origin: Declaration, th
     """Both texts, and the lines of their files where they begin."""
     rule = world.platform.rule_of(own.path)
     language = piece_of(rule.language) if rule is not None else "plain"
-    return Part(ours, theirs, language, first_line(world, own, ours), first_line(world, origin, theirs))
+    lines = first_line(world, own, ours), first_line(world, origin, theirs)
+    return Part(ours, theirs, language, *lines, origin.path)
 
 
 def supplied_text(text: bytes) -> Supplied:

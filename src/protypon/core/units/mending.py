@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 
@@ -14,7 +15,7 @@ from protypon.core.units.coder import coder
 from protypon.core.units.draft import Draft
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.steps import Removal
-from protypon.core.units.taking_out import is_called, meanings_in, out_of
+from protypon.core.units.taking_out import COMMENT, is_called, meanings_in, out_of
 
 Mended = tuple[Draft, Record, str]
 """The draft, the record of the unit, and what was done."""
@@ -37,11 +38,33 @@ def changed_calls(
         meaning, roles = found
         if roles.get("point") != point or not is_called(roles.get("callback"), callback):
             continue
+        changed = _comment_changed(data, span, roles, does[meaning.does])
+        start = span.start + len(changed) - len(data)
+        data, span = changed, next(s for s in made.calls(changed) if s.start == start)
         for role, value in does[meaning.does].items():
             if roles.get(role) != value and not (role == "callback" and is_called(roles.get(role), str(value))):
                 data = _with_argument(data, span, meaning, role, code.literal(value))
                 span = next(s for s in made.calls(data) if s.start == span.start)
     return draft.with_file(path, data)
+
+
+def _comment_changed(data: bytes, span: CallSpan, roles: Mapping[str, object], to: Mapping[str, object]) -> bytes:
+    """Our own comment above a call that is changed, with the new names of the point and the callback."""
+    before = data[: data.rfind(b"\n", 0, span.start) + 1]
+    lines = before.splitlines(keepends=True)
+    at = next((n for n in range(len(lines) - 1, max(len(lines) - 3, -1), -1) if COMMENT.match(lines[n])), None)
+    if at is None:
+        return data
+    for role in ("point", "callback"):
+        old, new = roles.get(role), to.get(role)
+        if isinstance(old, str) and isinstance(new, str) and old != new:
+            lines[at] = re.sub(rf"(?<![\w-]){re.escape(old)}(?![\w-])".encode(), _literally(new), lines[at])
+    return b"".join(lines) + data[len(before) :]
+
+
+def _literally(text: str) -> bytes:
+    """A text that stands for itself in what is put in the place of a match."""
+    return text.encode().replace(b"\\", b"\\\\")
 
 
 def _with_argument(data: bytes, span: CallSpan, meaning: Meaning, role: str, text: str) -> bytes:

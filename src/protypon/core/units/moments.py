@@ -1,11 +1,28 @@
-"""An expression of the child, tried at once and at each moment of the platform."""
+"""A call of the child's own, tried at once and at each moment of the platform, and what came of it."""
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
+from dataclasses import dataclass
 
+from protypon.core.analysis.state import Callback
+from protypon.core.units import run_differences
 from protypon.core.units.coder import Coder, put
 from protypon.core.units.draft import Draft
+
+
+@dataclass(frozen=True, slots=True)
+class Hooked:
+    """What was written for one point."""
+
+    draft: Draft
+    file: str
+    callback: Callback | None
+    brought: tuple[str, ...]
+    why: str
+    called: str = ""
+    notes: tuple[str, ...] = ()
 
 
 def tried(
@@ -22,3 +39,16 @@ def tried(
             ]
             last = min(numbers, default=0) - 10 if code.rules.numbers == "descending" else max(numbers, default=0) + 10
             yield *put(draft, [f"{words}\n{code.at_moment(moment, expression, last)}"], file), f"at {moment}"
+
+
+def beside(before: Draft, after: Draft, what: str, own: str = "") -> Iterator[str]:
+    """Callbacks that come or go with something, because it attaches them, or code asks about it; ``own`` names the one that was meant."""
+    moments = set(after.world.behaviour.platform.code.moments)
+    was, now = (run_differences.rows(d.world.behaviour, {}, moments) for d in (before, after))
+    told = set[str]()
+    for old, new in zip(was, now, strict=False):
+        for point in sorted({*old, *new}):
+            one, other = (Counter(name.split(" of ")[0] for name, _ in rows.get(point, [])) for rows in (old, new))
+            told |= {f"{name} at {point} does not run any more either: it hangs on {what}" for name in one - other}
+            told |= {f"{name} at {point} runs then: it hangs on {what}" for name in other - one}
+    yield from sorted(words for words in told if not own or not words.lower().startswith(own.lower()))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from protypon.core.model.actions import Action, Drop, Mend, Settle, Update
+from protypon.core.model.actions import Action, Compare, Drop, Mend, Settle, Update
 from protypon.core.model.evidence import Evidence, moved_to
 
 
@@ -30,6 +30,9 @@ class NextSteps:
 
     def settle(self, evidence: Evidence, why: str) -> Action:
         return Settle(evidence.subject.unit.address, self.named, why)
+
+    def compare(self, evidence: Evidence) -> Action:
+        return Compare(evidence.subject.unit.address, self.named, self.against or "")
 
     def update(self, theme: str | None) -> Action:
         name = theme or self.against_theme or ""

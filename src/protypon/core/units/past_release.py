@@ -10,7 +10,7 @@ from protypon.core.languages.registry import coded, is_coded, is_written
 from protypon.core.languages.text_edits import taken
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Record, Release
-from protypon.core.platform.meanings import said
+from protypon.core.platform.meanings import marked, said
 from protypon.core.units.world import World
 
 
@@ -70,22 +70,17 @@ def _read(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
             made = writer(language)
             for span in made.declarations(data):
                 declared[span.kind].setdefault(span.name, taken(data, span, made))
-        for meaning, call, name in said(code, world.platform.code):
-            if meaning.does == "fire" and name:
+        for each in said(code, world.platform.code):
+            name = each.name
+            if each.meaning.does == "fire" and name:
                 fired.add(name)
-            if meaning.does == "print-region" and name:
+            if each.meaning.does == "print-region" and name:
                 printed.add(name)
-            if (
-                meaning.does == "attach"
-                and name
-                and len(call.arguments) > 1
-                and isinstance(second := call.arguments[1], Lit | Var)
-            ):
-                attached.add((name, str(second.value if isinstance(second, Lit) else second.name)))
+            if each.meaning.does == "attach" and name and isinstance(target := each.roles.get("callback"), Lit | Var):
+                attached.add((name, str(target.value if isinstance(target, Lit) else target.name)))
         for function in code.functions:
             for mark in function.marks:
-                marked = world.platform.code.marked.get(mark.name)
-                given = [*mark.arguments, *(value for _, value in mark.named)]
-                if marked is not None and marked.does == "attach" and given and isinstance(given[0], Lit):
-                    attached.add((str(given[0].value), function.name))
+                for each in marked(mark, world.platform.code):
+                    if each.meaning.does == "attach" and each.name:
+                        attached.add((each.name, function.name))
     return PastRelease(declared, frozenset(fired), frozenset(attached), frozenset(printed))

@@ -21,12 +21,17 @@ class Asked:
     remove: bool = False
     value: Any = None
     valued: bool = False
+    kind: str = ""
+    """The kind of page that a template is meant for."""
+    around: bool = False
+    """Of a block: print the lineage's text, and write around it."""
 
     @property
     def options(self) -> list[str]:
         """The options that were given, as they are typed."""
         given = {"--detach": self.detach, "--order": self.order is not None, "--attach": bool(self.attach)}
-        return [name for name, there in {**given, "--remove": self.remove, "--value": self.valued}.items() if there]
+        given |= {"--remove": self.remove, "--value": self.valued, "--for": bool(self.kind), "--around": self.around}
+        return [name for name, there in given.items() if there]
 
 
 NOTHING = Asked()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from importlib import import_module
 from importlib.util import find_spec, resolve_name
 from typing import NamedTuple, Protocol, cast
@@ -12,7 +12,7 @@ from protypon.core.model.nouns import Finding, Record, Release, Theme, Unit
 from protypon.core.units.draft import Draft
 from protypon.core.units.explaining import Table
 from protypon.core.units.placing import Asked, Outcome
-from protypon.core.units.steps import Mending, Removal
+from protypon.core.units.steps import Mending, Removal, Taking
 from protypon.core.units.world import World
 
 
@@ -107,43 +107,49 @@ class Loose(Protocol):
         """Mend one, or all that a finding's code is about: the draft, and what was done. Raises ProtyponError where nothing helps."""
 
 
+class Former(Protocol):
+    """The ``former`` of a kind of which ledgers had records of another form once."""
+
+    def spelled_out(self, world: World) -> Iterable[tuple[Record, Unit, bytes | None]]:
+        """Each record that another one stands for, the unit of that one, and the text that it was taken from."""
+
+
 class KindRow(NamedTuple):
     """One kind: where its folder is (a dot before those of this package), and what is so of all its units.
 
     The folder has ``find`` and ``explain``; a kind inside code has ``remove`` too (:class:`Removal`). It may have ``mend``
     (:class:`Mending`), ``findings`` (:class:`Finder`), ``offers`` (:class:`Offering`), ``texts`` (:class:`Texts`), ``behind``
-    (:class:`Behind`) and ``loose`` (:class:`Loose`).
+    (:class:`Behind`), ``loose`` (:class:`Loose`) and ``former`` (:class:`Former`).
     """
 
     folder: str
     in_code: bool = True
-    """They stand inside code, and not in a file of their own."""
+    """They stand inside code or a template, and not in a file of their own."""
     texts: bool = False
     """An override is a copy of a text; of other kinds it is a claim."""
-    overridden: bool = True
-    """A child can override them; else they are only told of."""
+    does: str = ""
+    """Of one that has no text of its own: what a call does that supplies one."""
+    followed: bool = True
+    """What is so of them hangs on what the code of a lineage does."""
 
 
 FILE = "file"
 KINDS: dict[str, KindRow] = {
     FILE: KindRow(".file", in_code=False, texts=True),
+    "block": KindRow(".block", texts=True, followed=False),
     "function": KindRow(".function", texts=True),
     "class": KindRow(".class_", texts=True),
     "hook": KindRow(".hook"),
-    "item": KindRow(".item"),
-    "value": KindRow(".value"),
-    "region": KindRow(".region"),
-    "variable": KindRow(".variable", overridden=False),
+    "item": KindRow(".item", does="register"),
+    "value": KindRow(".value", does="default"),
+    "region": KindRow(".region", does="region"),
+    "variable": KindRow(".variable", does="provide"),
 }
-"""The name of a kind inside code is the one in its units' addresses; a file's units are called by the platform file."""
-
-
-def _overridden() -> dict[str, KindRow]:
-    return {name: row for name, row in KINDS.items() if row.overridden}
+"""The name of a kind inside code, or inside a template, is the one in its units' addresses; a file's units are called by the platform file."""
 
 
 def kinds() -> list[Kind]:
-    return [cast(Kind, _part(row, "find")) for row in _overridden().values()]
+    return [cast(Kind, _part(row, "find")) for row in KINDS.values()]
 
 
 def finders() -> list[Finder]:
@@ -171,14 +177,32 @@ def loose_of(kind: str) -> Loose | None:
     return cast("Loose | None", _part_if_there(KINDS[kind], "loose"))
 
 
+def spelled_out(world: World) -> Iterator[tuple[Record, Unit, bytes | None]]:
+    """Each record that one of a form of earlier ledgers stands for, the unit of that one, and the text that it was taken from."""
+    for row in KINDS.values():
+        former = cast("Former | None", _part_if_there(row, "former"))
+        if former is not None:
+            yield from former.spelled_out(world)
+
+
 def is_in_code(kind: str) -> bool:
     """Whether units of a kind, as addresses name it, stand inside code."""
-    return kind in _overridden() and KINDS[kind].in_code
+    return kind in KINDS and KINDS[kind].in_code
 
 
 def has_text(kind: str) -> bool:
     """Whether an override of a kind is a copy of a text."""
     return kind not in KINDS or KINDS[kind].texts
+
+
+def supplied_by(kind: str) -> str:
+    """What a call does that supplies a unit of a kind; empty where that can't be told from one call."""
+    return KINDS[kind].does
+
+
+def is_followed(kind: str) -> bool:
+    """Whether what is so of a kind hangs on what the code of a lineage does."""
+    return kind in KINDS and KINDS[kind].followed
 
 
 def is_part(kind: str) -> bool:
@@ -187,7 +211,7 @@ def is_part(kind: str) -> bool:
 
 
 def kinds_in_code() -> list[str]:
-    return [name for name, row in _overridden().items() if row.in_code]
+    return [name for name, row in KINDS.items() if row.in_code]
 
 
 def in_code(name: str) -> InCode:
@@ -211,12 +235,13 @@ def explain_of(kind: str) -> Explainer:
 
 def explainers(code: bool) -> list[Explainer]:
     """The ``explain`` of all kinds; without ``code`` of those that stand in no code."""
-    return [cast(Explainer, _part(row, "explain")) for row in _overridden().values() if code or not row.in_code]
+    return [cast(Explainer, _part(row, "explain")) for row in KINDS.values() if code or not row.in_code]
 
 
 def options_of() -> dict[str, frozenset[str]]:
-    """What can be asked of the units of each kind inside code."""
-    return {name: options for name in kinds_in_code() if (options := in_code(name).OPTIONS)}
+    """What can be asked of the units of each kind."""
+    found = {name: options for name in kinds_in_code() if (options := in_code(name).OPTIONS)}
+    return found | {"template": frozenset({"--for"})}
 
 
 def taken_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
@@ -226,7 +251,10 @@ def taken_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
     """
     from protypon.core.units.taking_out import out_of
 
-    return out_of(draft, record, others, removal_of(record.unit.kind))
+    kind = _part(KINDS[record.unit.kind], "remove")
+    if isinstance(kind, Taking):
+        return kind.out_of(draft, record, others)
+    return out_of(draft, record, others, cast(Removal, kind))
 
 
 def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any, Protocol
+from typing import Any, Protocol, runtime_checkable
 
 from protypon.core.model.evidence import Evidence
 from protypon.core.model.nouns import Record
@@ -28,6 +28,14 @@ class Removal(Protocol):
 
     def without(self, values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:
         """The lists of the child's manifest, by their meanings, without what an override put into them."""
+
+
+@runtime_checkable
+class Taking(Protocol):
+    """The ``remove`` of a kind whose overrides are no statements of code."""
+
+    def out_of(self, draft: Draft, record: Record, others: list[Record]) -> Draft:
+        """The draft without what a record's override wrote. Raises ProtyponError where that can't be told."""
 
 
 class Mending(Protocol):

@@ -8,14 +8,14 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
-from protypon.core.languages.code import Code, Do, Fn, Invoke, Items, Lit, Return, Var, bodies, walk
+from protypon.core.languages.code import Assignment, Code, Do, Fn, Invoke, Items, Lit, Op, Return, Var
 from protypon.core.languages.registry import coded
 from protypon.core.languages.spans import Piece
 from protypon.core.languages.text_edits import line_of, without
 from protypon.core.languages.writers import Writer, writer
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record
-from protypon.core.platform.meanings import CodeRules, Meaning
+from protypon.core.platform.meanings import CodeRules, Meaning, MeantCall, said, said_by, said_by_assignment
 from protypon.core.units.coder import BROKEN, rejoined, without_line
 from protypon.core.units.draft import Draft
 from protypon.core.units.parent_functions import folds
@@ -73,7 +73,7 @@ def _without_declaration(draft: Draft, data: bytes, made: Writer, what: str, wan
 
 
 COMMENT = re.compile(
-    rb"\s*(?:#|//) (?:At \S+\.|The region |.* is taken (?:off|away)|.* runs at .* with the order |.* is set before )"
+    rb"\s*(?:#|//) (?:At \S+\.|The region |.* is taken (?:off|away)|.* runs at .* with the order |.* is set before |.* is provided after |\S+ loads\.)"
 )
 """How the comment above what an override wrote begins."""
 
@@ -116,13 +116,24 @@ def _without_calls(data: bytes, piece: Piece, made: Writer, language: str, rules
     if not any(test(*found) for found in _meanings(code, rules)):
         return data
     if _is_all(code, rules, test):
-        return without(data, piece.begin, piece.end)
+        return _without_statement(data, piece)
     for span in reversed(made.calls(data)):
         if piece.start <= span.start < piece.end:
             inner = [test(*found) for found in meanings_in(data, span.start, span.end, made, language, rules)]
             if inner and all(inner):
                 data = _without_line_of(data, span.start, span.end)
     return data
+
+
+def _without_statement(data: bytes, piece: Piece) -> bytes:
+    """Take a statement out with our comment above it; what else somebody has said above or behind it stays."""
+    above = data[piece.begin : piece.start].splitlines(keepends=True)
+    theirs = b"".join(line for line in above if line.strip() and not COMMENT.match(line))
+    behind = data[piece.stop : piece.end].strip() if piece.stop else b""
+    kept = theirs.rstrip() + (b"\n" if theirs and behind else b"") + behind
+    if not kept:
+        return without(data, piece.begin, piece.end)
+    return data[: piece.begin] + kept + data[piece.end :]
 
 
 def _without_line_of(data: bytes, start: int, end: int) -> bytes:
@@ -139,13 +150,15 @@ def _without_line_of(data: bytes, start: int, end: int) -> bytes:
 def _is_all(code: Code, rules: CodeRules, test: Test) -> bool:
     """Whether a statement is such a call, or waits for a point and does nothing else then."""
     last = code.body[-1] if code.body else None
-    if not isinstance(last, Do) or not isinstance(last.value, Invoke):
+    if not isinstance(last, Do):
         return False
     if _hits(last.value, rules, test):
         return True
+    if not isinstance(last.value, Invoke):
+        return False
     inner = [a for a in last.value.arguments if isinstance(a, Fn)]
-    meaning = rules.called(last.value.name)
-    if meaning is None or meaning.does != "attach" or len(inner) != 1:
+    attaches = any(meaning.does == "attach" for meaning in rules.called(last.value.name))
+    if not attaches or len(inner) != 1:
         return False
     body = code.functions[inner[0].number].body
     return bool(body) and all(
@@ -154,8 +167,15 @@ def _is_all(code: Code, rules: CodeRules, test: Test) -> bool:
 
 
 def _hits(node: Any, rules: CodeRules, test: Test) -> bool:
-    meaning = rules.called(node.name) if isinstance(node, Invoke) and node.on is None else None
-    return meaning is not None and test(meaning, _roles(node, meaning))
+    if isinstance(node, Op) and node.op == "or" and len(node.parts) == 2:
+        asks = isinstance(node.parts[0], Invoke) and node.parts[0].name == "defined"
+        return asks and _hits(node.parts[1], rules, test)
+    meant: list[MeantCall] = []
+    if isinstance(node, Assignment):
+        meant = list(said_by_assignment(node, 0))
+    elif isinstance(node, Invoke) and node.on is None:
+        meant = list(said_by(node, rules))
+    return bool(meant) and all(test(each.meaning, _literal(each)) for each in meant)
 
 
 def _code(data: bytes, start: int, end: int, made: Writer, language: str) -> Code:
@@ -171,19 +191,14 @@ def meanings_in(
 
 
 def _meanings(code: Code, rules: CodeRules) -> Iterator[tuple[Meaning, dict[str, Any]]]:
-    for statement in bodies(code):
-        for node in walk(statement):
-            if isinstance(node, Invoke) and node.on is None and (meaning := rules.called(node.name)) is not None:
-                yield meaning, _roles(node, meaning)
+    for each in said(code, rules):
+        yield each.meaning, _literal(each)
 
 
-def _roles(node: Any, meaning: Meaning) -> dict[str, Any]:
-    given, named = list(node.arguments), dict(node.named)
-    roles: dict[str, Any] = {}
-    for argument in meaning.arguments:
-        part = named.get(argument.keyword) or (given.pop(0) if given else None)
-        roles[argument.role] = argument.default if part is None else _plain(part)
-    return roles
+def _literal(each: MeantCall) -> dict[str, Any]:
+    """The roles of a call as far as they are literal."""
+    asked = [argument.role for argument in each.meaning.roles]
+    return {role: _plain(each.roles.get(role)) for role in asked}
 
 
 def _plain(part: Any) -> Any:

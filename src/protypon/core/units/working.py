@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.languages.writers import writer
@@ -88,7 +89,7 @@ def same(one: str, other: str, folded: bool) -> bool:
 
 
 def ties(before: Draft, after: Draft, origin: Origin, called: str) -> Iterator[str]:
-    """Callbacks with the same order number, which now run on the other side of the copy."""
+    """Callbacks with the same order number, which run on the other side of the copy than they did of the original."""
     own = own_function(after.world, called)
     if own is None:
         return
@@ -99,10 +100,23 @@ def ties(before: Draft, after: Draft, origin: Origin, called: str) -> Iterator[s
         run_differences.rows(after.world.behaviour, names, moments)[0],
     )
     for point, found in was.items():
-        if found != now.get(point, []) and any(name == origin.name for name, _ in found):
-            order = next(order for name, order in found if name == origin.name)
-            others = [name.split(" ")[0] for name, number in found if number == order and name != origin.name]
-            yield f"{', '.join(others)} at {point} has the order {order} too; of equals, the one attached later runs later: now that is yours"
+        then = now.get(point, [])
+        if not any(name == origin.name for name, _ in found) or not any(name == origin.name for name, _ in then):
+            continue
+        order = next(order for name, order in found if name == origin.name)
+        theirs, mine = _sides(found, origin.name, order), _sides(then, origin.name, order)
+        for old, new, crossed in (("after", "before", theirs[0] & mine[1]), ("before", "after", theirs[1] & mine[0])):
+            if crossed:
+                others = ", ".join(sorted(name.split(" ")[0] for name in crossed))
+                verb, them = ("have", "them") if len(crossed) > 1 else ("has", "it")
+                yield f"{others} at {point} {verb} the order {order} too: the parent's runs {old} {them}, and yours {new} {them}"
+
+
+def _sides(rows: list[tuple[str, Any]], name: str, order: object) -> tuple[set[str], set[str]]:
+    """The callbacks of one order number that run before one of them, and after it."""
+    equals = [each for each, number in rows if number == order]
+    at = equals.index(name)
+    return set(equals[:at]), set(equals[at + 1 :])
 
 
 def instead(world: World, origin: Origin) -> Words:

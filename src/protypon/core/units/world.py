@@ -88,6 +88,10 @@ class World:
     def ancestor(self, slug: str | None) -> Theme | None:
         return next((t for t in self.ancestors if t.slug == slug), None)
 
+    def supplier(self, slug: str | None) -> Theme | None:
+        """A theme of the lineage: an ancestor, or the child itself, whose broader template one of its own takes the place of."""
+        return next((t for t in self.lineage.themes if t.slug == slug), None)
+
     @cached_property
     def former_paths(self) -> frozenset[str]:
         """Every path that a kept release of an ancestor has."""

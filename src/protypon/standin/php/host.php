@@ -94,6 +94,16 @@ final class Host
         return $entries;
     }
 
+    /** Point => callbacks with their numbers, in order. */
+    public static function standing(): array
+    {
+        $found = [];
+        foreach (array_keys(self::$points) as $point) {
+            $found[$point] = array_map(fn($entry) => [$entry['callback'], $entry['order']], self::inOrder($point));
+        }
+        return $found;
+    }
+
     public static function fire(string $point, array $given, bool $passes): mixed
     {
         $entries = self::inOrder($point);

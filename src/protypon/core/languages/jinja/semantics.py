@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from protypon.core.languages.code import Code
 from protypon.core.languages.python import operations
 from protypon.core.languages.python.natives import contract
 from protypon.core.languages.python.operations import entries, item, text, truth, with_item, without_item, written
 from protypon.core.languages.python.semantics import constant, fitted, takes_texts
-from protypon.core.languages.semantics import Native, OwnFunction
+from protypon.core.languages.semantics import Default, Native, OwnFunction, Pull
 from protypon.core.languages.values import Markup, Unknown
 
 HOISTS = False
@@ -16,8 +17,14 @@ LANGUAGE = "jinja"
 FOLDS_CASE = False
 COPIES = False
 SIGN = ""
+PULLS: Mapping[str, Pull] = {}
 NATIVES: Mapping[str, Native] = {}
 METHODS: Mapping[str, Native] = {}
+
+
+def defaults_in(code: Code) -> tuple[Default, ...]:
+    """None: what is not set yet is asked for in too many ways."""
+    return ()
 
 
 def operate(op: str, values: list[object]) -> object:

@@ -12,7 +12,7 @@ from protypon.core.languages.mentions import mentions
 from protypon.core.languages.source import Block, Reference, SourceFacts
 from protypon.core.model.nouns import Problem
 
-VERSION = "jinja/8"
+VERSION = "jinja/9"
 ANY_ENCODING = False
 SEMANTICS = semantics
 
@@ -28,7 +28,14 @@ def facts(text: str) -> SourceFacts:
     if template.cut:
         found.references.append(Reference("include", (), template.wrong or 1, 1))
     blocks = tuple(found.block(number) for number in range(len(found.blocks)))
-    return SourceFacts(tuple(found.references), blocks, names, tuple(sorted(found.calls)), tuple(sorted(found.bound)))
+    return SourceFacts(
+        tuple(found.references),
+        blocks,
+        names,
+        tuple(sorted(found.calls)),
+        tuple(sorted(found.bound)),
+        tuple(sorted(found.asked)),
+    )
 
 
 class _Facts:
@@ -41,6 +48,7 @@ class _Facts:
         """Each with the number of the one around it, and the blocks that it calls."""
         self.calls: set[str] = set()
         self.bound: set[str] = set()
+        self.asked: set[str] = set()
 
     def read(self, statements: Iterable[tree.Statement], here: int) -> None:
         """Walk through statements that stand in block number ``here``."""
@@ -61,8 +69,11 @@ class _Facts:
         for node in walk(expression):
             if isinstance(node, Invoke) and node.name:
                 self.calls.add(node.name)
-                if here >= 0 and (block := _block_called(node)) is not None:
+                block = _block_called(node)
+                if here >= 0 and block is not None:
                     self.blocks[here][2].append(block)
+                elif block:
+                    self.asked.add(block)
 
     def block(self, number: int) -> Block:
         tag, within, calls = self.blocks[number]

@@ -12,8 +12,8 @@ from protypon.core.languages.php.library.arrays import ARRAYS
 from protypon.core.languages.php.library.numbers import NUMBERS
 from protypon.core.languages.php.library.patterns import PATTERNS
 from protypon.core.languages.php.library.texts import TEXTS
-from protypon.core.languages.semantics import Native, OwnFunction, Run
-from protypon.core.languages.values import ABSENT, Unknown
+from protypon.core.languages.semantics import LEFT, Native, OwnFunction, Run
+from protypon.core.languages.values import ABSENT, Unknown, in_theme, path_in_theme
 
 
 @lru_cache(maxsize=1)
@@ -65,6 +65,8 @@ def _define(run: Run, given: list[object], named: dict[str, object]) -> object:
 
 def _defined(run: Run, given: list[object], named: dict[str, object]) -> object:
     found = run.constant(given[0]) if given and isinstance(given[0], str) else ABSENT
+    if found is ABSENT and given and isinstance(given[0], str) and run.is_guarded(given[0]):
+        return False
     return Unknown("whether a constant is there") if found is ABSENT or isinstance(found, Unknown) else True
 
 
@@ -180,9 +182,22 @@ def _is_a(run: Run, given: list[object], named: dict[str, object]) -> object:
 
 
 def _dirname(run: Run, given: list[object], named: dict[str, object]) -> object:
-    if len(given) == 1 and isinstance(given[0], str) and given[0].startswith("\0"):
-        return given[0].rpartition("/")[0]
-    return Unknown("the folder of a path")
+    place, levels = path_in_theme(given[0]) if given else None, given[1] if len(given) == 2 else 1
+    if place is None or not isinstance(levels, int) or place.path.count("/") + bool(place.path) < levels:
+        return Unknown("the folder of a path")
+    for _ in range(levels):
+        place = place._replace(path=place.path.rpartition("/")[0])
+    return in_theme(*place)
+
+
+def _autoloading(run: Run, given: list[object], named: dict[str, object]) -> object:
+    run.finds_classes()
+    return LEFT
+
+
+def _is_there(what: str) -> Native:
+    """Whether there is a ``file``, a ``folder``, or ``any`` of them, at a path."""
+    return lambda run, given, named: run.has_file(given[0], what) if len(given) == 1 else Unknown()
 
 
 def _buffering(how: str) -> Native:
@@ -206,7 +221,10 @@ NATIVES: Mapping[str, Native] = {
     "compact": _compact, "extract": _extract, "func_get_args": _arguments, "function_exists": _exists,
     "class_exists": _class_exists, "interface_exists": _class_exists, "trait_exists": _class_exists, "enum_exists": _class_exists,
     "method_exists": _method_exists, "is_callable": _is_callable, "get_class": _get_class, "get_called_class": _called_class,
-    "get_parent_class": _base, "is_a": _is_a, "dirname": _dirname, "ob_start": _buffering("begin"), "ob_get_clean": _buffering("get"),
+    "get_parent_class": _base, "is_a": _is_a, "dirname": _dirname, "file_exists": _is_there("any"), "is_file": _is_there("file"),
+    "is_readable": _is_there("any"),
+    "is_dir": _is_there("folder"),
+    "spl_autoload_register": _autoloading, "ob_start": _buffering("begin"), "ob_get_clean": _buffering("get"),
     "ob_end_clean": _buffering("drop"), "ob_end_flush": _buffering("print"), "ob_get_flush": _buffering("lose"),
     "ob_get_contents": _buffering("look"), "ob_clean": _buffering("lose"), "ob_flush": _buffering("lose"),
     **TEXTS, **ARRAYS, **NUMBERS, **PATTERNS, "class_alias": _alias, "count": _count, "sizeof": _count,

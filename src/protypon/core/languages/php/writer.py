@@ -71,7 +71,7 @@ def _pieces(nodes: list[Any], data: bytes, owner: str) -> Iterator[Piece]:
             yield from _opened(node, body, begin, end, data, owner)
         else:
             key, what, name = _known_by(node, owner)
-            yield Piece(key, what, name, begin, node.start_byte, end)
+            yield Piece(key, what, name, begin, node.start_byte, end, node.end_byte)
 
 
 def _opened(node: Any, body: Any, begin: int, end: int, data: bytes, owner: str) -> Iterator[Piece]:
@@ -252,6 +252,9 @@ def uses(piece: bytes) -> set[str]:
     return set()
 
 
+JOIN = " . "
+
+
 def literal(value: Any, quote: str) -> str:
     if value is None or isinstance(value, bool):
         return {None: "null", True: "true", False: "false"}[value]
@@ -265,6 +268,17 @@ def literal(value: Any, quote: str) -> str:
     if isinstance(value, dict):
         return "[" + ", ".join(f"{literal(k, quote)} => {literal(v, quote)}" for k, v in value.items()) + "]"
     raise ValueError(f"{value!r} has no plain form")
+
+
+def array(pairs: Sequence[tuple[str | None, str]]) -> str:
+    return "[" + ", ".join(value if key is None else f"{key} => {value}" for key, value in pairs) + "]"
+
+
+def default(name: str, value: str, quote: str) -> str:
+    if name.startswith("$"):
+        return f"$GLOBALS[{literal(name[1:], quote)}] ??= {value}"
+    known_as = literal(name, quote)
+    return f"defined({known_as}) || define({known_as}, {value})"
 
 
 def named(keyword: str, value: str) -> str:

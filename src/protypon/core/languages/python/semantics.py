@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
+from protypon.core.languages.code import Code
 from protypon.core.languages.python.natives import CONSTANTS, METHODS, NATIVES, bases, contract, is_own, own
 from protypon.core.languages.python.operations import (
     entries,
@@ -13,6 +16,7 @@ from protypon.core.languages.python.operations import (
     without_item,
     written,
 )
+from protypon.core.languages.semantics import Default, Pull
 from protypon.core.languages.values import ABSENT
 
 HOISTS = False
@@ -20,6 +24,12 @@ LANGUAGE = "python"
 FOLDS_CASE = False
 COPIES = False
 SIGN = ""
+PULLS: Mapping[str, Pull] = {}
+
+
+def defaults_in(code: Code) -> tuple[Default, ...]:
+    """None: what is not set yet is asked for in too many ways."""
+    return ()
 
 
 def takes_texts(name: str) -> bool:
@@ -38,6 +48,6 @@ def fitted(value: object, parts: list[str], strict: bool) -> object:
 
 
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "LANGUAGE", "METHODS", "NATIVES", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item",
+    "COPIES", "FOLDS_CASE", "HOISTS", "LANGUAGE", "METHODS", "NATIVES", "PULLS", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item",
     "operate", "own", "takes_texts", "text", "truth", "with_item", "without_item", "written",
 ]  # fmt: skip

@@ -49,7 +49,7 @@ def _pieces(nodes: list[Any], owner: str) -> Iterator[Piece]:
             yield from _class(node, inner, begin, owner)
         else:
             key, what, name = _known_by(node, inner, owner, number)
-            yield Piece(key, what, name, begin, node.start_byte, end)
+            yield Piece(key, what, name, begin, node.start_byte, end, node.end_byte)
 
 
 def _class(node: Any, inner: Any, begin: int, owner: str) -> Iterator[Piece]:
@@ -215,6 +215,9 @@ def uses(piece: bytes) -> set[str]:
     return {n.id for n in names if isinstance(n.ctx, ast.Load)} - bound - own
 
 
+JOIN = " + "
+
+
 def literal(value: Any, quote: str) -> str:
     if value is None or isinstance(value, bool | int | float):
         return repr(value)
@@ -230,6 +233,15 @@ def literal(value: Any, quote: str) -> str:
     if isinstance(value, dict):
         return "{" + ", ".join(f"{literal(k, quote)}: {literal(v, quote)}" for k, v in value.items()) + "}"
     raise ValueError(f"{value!r} has no plain form")
+
+
+def array(pairs: Sequence[tuple[str | None, str]]) -> str:
+    inside = ", ".join(value if key is None else f"{key}: {value}" for key, value in pairs)
+    return f"[{inside}]" if all(key is None for key, _ in pairs) else f"{{{inside}}}"
+
+
+def default(name: str, value: str, quote: str) -> str:
+    return ""
 
 
 def named(keyword: str, value: str) -> str:

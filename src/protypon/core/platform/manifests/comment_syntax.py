@@ -13,17 +13,28 @@ HEAD = 8192
 _FIELD = re.compile(
     r"""^(?P<before>[ \t]*+(?:<\?php)?+[ \t]*+(?:/\*+|\*|//|\#+|<!--|--|;|\{\#)?+[ \t@]*+)
     (?P<name>[A-Za-z][A-Za-z0-9\ \t_-]*+):[ \t]*+
-    (?P<value>(?:(?![ \t]*+(?:\*/|-->|\#\})?+[ \t]*+$)[^\r\n][^\r\n \t*\#-]*+)*+)[^\r\n]*+$""",
+    (?P<value>[^\r\n]*+)$""",
     re.MULTILINE | re.VERBOSE,
 )
 """Nothing in it can match in two ways (``*+``), so that a line is read once."""
+
+
+_ENDS = ("*/", "-->", "#}")
+"""What a comment may end with, in the line of its last field."""
+
+
+def _value(match: re.Match[str]) -> str:
+    """What a field says, without the end of the comment."""
+    said = match["value"].rstrip()
+    end = next((end for end in _ENDS if said.endswith(end)), "")
+    return said.removesuffix(end).rstrip() if end else said
 
 
 def read(text: str) -> dict[str, Any]:
     """Fields by name, lower case, with ``_`` for spaces; the first of a name counts."""
     found: dict[str, Any] = {}
     for match in _FIELD.finditer(_comment(text)):
-        found.setdefault(_key(match["name"]), match["value"])
+        found.setdefault(_key(match["name"]), _value(match))
     if not found:
         raise NotRead("no comment with lines of Field: value stands at the top", 1, 1)
     return found
@@ -51,6 +62,15 @@ def _comment(text: str) -> str:
     return lines[0] if lines else ""
 
 
+def end_of_comment(data: bytes) -> int:
+    """Where what follows the leading comment begins, in bytes; 0 where there is none."""
+    text = data.decode("utf-8", "surrogateescape")
+    comment = _comment(text)
+    end = text.index(comment) + len(comment) if comment else 0
+    behind = re.match(r"[ \t]*(?:\r?\n)*", text[end:])
+    return len(text[: end + (behind.end() if behind else 0)].encode("utf-8", "surrogateescape"))
+
+
 def _set(text: str, field: str, value: Any) -> str:
     comment = _comment(text)
     start = text.index(comment) if comment else 0
@@ -62,7 +82,7 @@ def _set(text: str, field: str, value: Any) -> str:
                 end = match.end() + 1
                 return text[: start + match.start()] + text[start + end :]
             at = start + match.start("value")
-            return text[:at] + str(words) + text[start + match.end("value") :]
+            return text[:at] + str(words) + text[at + len(_value(match)) :]
     if words is None:
         return text
     line = f"{matches[-1]['before'] if matches else ' * '}{field.replace('_', ' ').capitalize()}: {words}\n"

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from protypon.core.analysis.state import Sheet
 from protypon.core.languages.comments import head
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.platform.platform import FileRule
 from protypon.core.themes.inheritance import Supply
+from protypon.core.themes.page_kinds import pages_with, template_of
 from protypon.core.units.explaining import Table, words_of
 from protypon.core.units.file import use
+from protypon.core.units.file.headed import is_headed, rest_of
+from protypon.core.units.file.variables import variables_of
 from protypon.core.units.world import World
 
 
@@ -17,12 +21,14 @@ def units(world: World) -> Iterator[Unit]:
     for theme in world.lineage.themes:
         for path in theme.files:
             rule = world.platform.rule_of(path)
-            if rule is not None and path != theme.manifest:
+            if rule is not None and (path != theme.manifest or is_headed(world.platform, theme, path)):
                 yield Unit(rule.kind, path)
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
     rule = world.platform.rule_of(unit.path)
+    if is_headed(world.platform, world.child, unit.path):
+        return None if rest_of(world.snapshot.read(world.child, unit.path)).strip() else ()
     there = unit.path in world.child.files or not any(unit.path in t.files for t in world.ancestors)
     return None if rule is None or rule.combine == "load" or there else ()
 
@@ -38,7 +44,9 @@ def tell(world: World, unit: Unit) -> Table:
     below = [_whole(s, how) for s in used[1:]] + [_whole(s, "never used") for s in idle]
     mine = bool(used) and used[0].theme is world.child
     source = next((s for s in ranking if s.theme is not world.child), ranking[0])
+    gets = variables_of(world, used[0]) if used and rule.kind == "template" and world.behaviour.speaks else None
     return {
+        **({"variables": gets} if gets is not None else {}),
         "in_force": _whole(used[0]) if used else None,
         "hidden": below,
         "without": _whole(used[1]) if mine and len(used) > 1 and rule.combine != "load" else None,
@@ -53,7 +61,9 @@ def _is_used(world: World, supply: Supply, rule: FileRule) -> bool:
     place = (supply.theme.slug, supply.path)
     if rule.kind == "code":
         return place in world.behaviour.state.loaded
-    return place in world.resolver.templates.used if rule.kind == "template" else True
+    if rule.kind != "template" or place in world.resolver.templates.used:
+        return True
+    return any(place in state.shown for state in world.behaviour.states)
 
 
 def _whole(supply: Supply, how: str = "") -> Table:
@@ -72,10 +82,33 @@ def _notes(world: World, unit: Unit, winner: Supply | None, rule: FileRule, reac
     )
     if asked is not None:
         yield f"asked for in {words_of(asked)}"
+    if rule.kind == "template":
+        yield from _on_pages(world, unit.path)
+    for register in world.platform.registers:
+        if register.kind == rule.kind and register.lists == "call" and world.behaviour.speaks:
+            yield from (_registered(sheet) for sheet in use.sheets(world, register) if sheet.path == unit.path)
     for record in world.records.values():
         if record.unit == unit:
             release = f" {record.release}" if record.release else ""
             yield f"listed: {record.how} of {record.source}{release}" + (f", {record.why!r}" if record.why else "")
+
+
+def _registered(sheet: Sheet) -> str:
+    """How a sheet or script loads."""
+    needs = f", needs {', '.join(sheet.needs)}" if sheet.needs else ""
+    whose = f", the one of {sheet.theme}" if sheet.theme else ""
+    return f"registered as {sheet.handle} in {words_of(sheet.site)}: in the {sheet.place} of the {sheet.surface}{whose}{needs}"
+
+
+def _on_pages(world: World, path: str) -> Iterator[str]:
+    """On which kinds of page a template is used, and for which another one comes first."""
+    used = [page.kind for page in world.behaviour.pages if any(shown == path for _, shown in page.used)]
+    if used:
+        yield f"used on pages of the kind {', '.join(used)}"
+    for page in pages_with(world.resolver, path):
+        first = template_of(world.resolver, page)
+        if first is not None and first.path != path:
+            yield f"on pages of the kind {page.kind}, {first.theme.slug}/{first.path} comes first"
 
 
 def _text(world: World, theme: Theme, path: str) -> str:

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import NamedTuple, cast
 
-from protypon.core.languages.registry import LANGUAGES
 from protypon.core.merge import likeness
-from protypon.core.model.actions import Drop, Mend
+from protypon.core.model.actions import Drop, Mend, Settle
 from protypon.core.model.evidence import (
     Candidate,
     Evidence,
@@ -22,6 +21,7 @@ from protypon.core.model.evidence import (
     Stops,
     Subject,
     Supplied,
+    Told,
     Unknowable,
     Unreached,
     Unseen,
@@ -30,8 +30,10 @@ from protypon.core.model.nouns import Record, Theme, Unit
 from protypon.core.model.paths import Entry, quote_path
 from protypon.core.platform.format import KINDS
 from protypon.core.platform.platform import FileRule
+from protypon.core.themes import page_kinds
 from protypon.core.themes.inheritance import Supply
-from protypon.core.units.file import parts, use
+from protypon.core.units.block_files import block_file
+from protypon.core.units.file import headed, parts, use
 from protypon.core.units.world import World
 
 
@@ -48,16 +50,21 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
     units = []
     for path in sorted(theme.files):
         rule = world.platform.rule_of(path)
-        if rule is not None and rule.combine != "load" and path != theme.manifest and world.platform.is_inherited(path):
+        other = path != theme.manifest or headed.is_headed(world.platform, theme, path)
+        if rule is not None and rule.combine != "load" and other and world.platform.is_inherited(path):
             units.append(Unit(rule.kind, path))
     return units
 
 
 def find(world: World) -> list[Evidence]:
     """The evidence of every listed override, then of every file that overrides without a record."""
-    found = []
+    found: list[Evidence] = []
+    own = headed.find(world)
+    if own is not None:
+        found.append(own)
     for record in world.records.values():
-        if record.unit.kind in KINDS:
+        is_file = record.unit.kind in KINDS and block_file(world, record.unit.path) is None
+        if is_file and (own is None or record.unit != own.subject.unit):
             with world.snapshot.trace.override_of(record.unit.path):
                 found.append(_listed(world, record))
     taken = {e.subject.file for e in found}
@@ -77,6 +84,9 @@ def _rule(world: World, unit: Unit) -> FileRule:
 
 def compared_again(world: World, record: Record) -> Evidence:
     """The evidence of an override of which it is known that the platform uses it as ever."""
+    own = headed.find(world) if record.unit.path == world.child.manifest else None
+    if own is not None:
+        return own
     with world.snapshot.trace.override_of(record.unit.path):
         return _listed(world, record, use.Use("yes"))
 
@@ -96,6 +106,8 @@ def _unlisted(world: World, path: str) -> Evidence | None:
     """A file without a record: an override if it has a counterpart further up, or was plainly meant to."""
     rule = world.platform.rule_of(path)
     if rule is not None and (rule.combine == "load" or not world.platform.is_inherited(path)):
+        return None
+    if block_file(world, path) is not None:
         return None
     if rule is not None:
         theirs = _theirs(world, path, path, rule, None)
@@ -208,7 +220,19 @@ def _theirs(world: World, path: str, name: str, rule: FileRule, record: Record |
     if record is not None and record.pinned:
         source = world.ancestor(record.source)
         return Supply(source, name) if source is not None and name in source.files else None
-    return world.resolver.without(world.child, path, name, rule)
+    found = world.resolver.without(world.child, path, name, rule)
+    if found is not None or rule.kind != "template" or (record is None and not _is_variant(world, path)):
+        return found
+    return page_kinds.without(world.resolver, world.child, path)
+
+
+def _is_variant(world: World, path: str) -> bool:
+    """Whether a template without a record is a changed copy of the one that a page would have without it."""
+    broader = page_kinds.without(world.resolver, world.child, path)
+    return (
+        broader is not None
+        and likeness.alike(world.snapshot.read(world.child, path), world.snapshot.read(*broader)) >= likeness.ALIKE
+    )
 
 
 def _evidence(
@@ -236,6 +260,7 @@ def _evidence(
         origin=record.source if record else (theirs.theme.slug if theirs else world.lineage.root),
         taken=record.release if record else None,
         now_from=theirs.theme.slug if theirs else None,
+        now_at=theirs.path if theirs else "",
         now=theirs.theme.release if theirs else None,
         sure=record.sure if record else "",
     )
@@ -244,11 +269,14 @@ def _evidence(
     if located.stray:
         usage = use.Use("no", located.stray)
     usage = usage or use.of(world, located.path, rule)
-    adds = _parts(world, rule, located, theirs, record) if how in ("extends", "set") else None
+    adds = _parts(world, rule, located, theirs, record) if how == "set" else None
     own = Own(located.entry.digest, usage.reach, usage.because, adds)
     if stops:
         return Stops(subject, own, source, stops)
     if isinstance(source, Lost):
+        elsewhere = world.platform.templates.elsewhere if rule.kind == "template" else ""
+        if elsewhere and subject.listed and not (source.moved or source.referred):
+            return _perhaps_named(world, subject, own, source, elsewhere)
         return Gone(subject, own, source)
     if usage.reach == "no":
         return Unreached(subject, own, source, Mend if located.stray or usage.mendable else Drop)
@@ -262,6 +290,16 @@ def _evidence(
         same,
         needed=_needed(world, located, theirs) if same and theirs else "",
         nearer=_nearer(world, unit, record),
+    )
+
+
+def _perhaps_named(world: World, subject: Subject, own: Own, source: Lost, elsewhere: str) -> Unknowable:
+    """A template that no ancestor has any more and nothing here names, where something that is not here may."""
+    since = f"since {source.since}" if source.since else "now"
+    why = f"{subject.origin} has no {quote_path(subject.unit.path)} {since}; whether it is still used can't be told, for {elsewhere} may name it"
+    told = {"unknown": Told(why, Settle)}
+    return Unknowable(
+        replace(subject, told=told), replace(own, reach="unknown", why=f"{elsewhere} may name it"), Unseen(why)
     )
 
 
@@ -292,10 +330,10 @@ def _needed(world: World, located: Located, theirs: Supply) -> str:
 
 
 def _how(world: World, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None) -> str:
-    if record is not None and (located.entry is None or record.how == "set"):
+    if record is not None and (located.entry is None or record.how in ("set", "variant")):
         return record.how
-    if located.entry is not None and theirs is not None and LANGUAGES[rule.language].extends:
-        return "extends" if parts.extends(world, located.path, rule, theirs) else "copy"
+    if theirs is not None and theirs.path != located.path and rule.lookup == "path" and not located.stray:
+        return "variant"
     return "set" if rule.combine == "overlay" and record is None else "copy"
 
 

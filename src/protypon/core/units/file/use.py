@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
+from protypon.core.analysis.state import MissingFile, Sheet
+from protypon.core.languages.registry import LANGUAGES
+from protypon.core.languages.values import Unknown
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule, Register
+from protypon.core.themes import page_kinds
 from protypon.core.themes.inheritance import Supply
 from protypon.core.themes.reach import Location
 from protypon.core.themes.resolve import relative
 from protypon.core.units.world import World
+
+DOES = {"style": "sheet", "script": "script"}
+"""By kind of file, what a call does that registers one."""
 
 
 class Use(NamedTuple):
@@ -44,25 +52,54 @@ def _template(world: World, path: str, rule: FileRule) -> Use:
     winner = world.resolver.winner(path, rule)
     if winner is not None and (winner.theme.slug, winner.path) != (world.child.slug, path):
         return Use("no", f"{winner.theme.slug}/{quote_path(winner.path)} wins instead")
-    if reach.dynamic:
-        return Use("unknown", f"{shown(reach.dynamic[0])} names a template at run time")
-    return Use("no", "no template in the lineage names it")
+    if LANGUAGES[rule.language].extends or not world.behaviour.speaks:
+        if reach.dynamic:
+            return Use("unknown", f"{shown(reach.dynamic[0])} names a template at run time")
+        return Use("no", hidden(world, path) or "no template in the lineage names it")
+    return _asked_for(world, path, "no template or code of the lineage asks for it")
+
+
+def hidden(world: World, path: str) -> str:
+    """Which templates come first on each kind of page that would ask for one; empty where none would."""
+    pages = page_kinds.pages_with(world.resolver, path)
+    first = [supply for page in pages if (supply := page_kinds.template_of(world.resolver, page)) is not None]
+    names = ", ".join(dict.fromkeys(f"{s.theme.slug}/{quote_path(s.path)}" for s in first))
+    return f"{names} {'comes' if names.count(',') == 0 else 'come'} first wherever it was used" if names else ""
 
 
 def _pulled(world: World, path: str, rule: FileRule) -> Use:
     """A code file that runs only where another one asks for it."""
-    state = world.behaviour.state
-    if rule.combine == "load" or (world.child.slug, path) in state.loaded:
+    return Use("yes") if rule.combine == "load" else _asked_for(world, path, "no code file that runs asks for it")
+
+
+def _asked_for(world: World, path: str, nobody: str) -> Use:
+    """A file that runs where code asks for it, on loading or on some kind of page."""
+    child, states = world.child.slug, world.behaviour.states
+    if any((child, path) in (*state.loaded, *state.shown) for state in states):
         return Use("yes")
-    asked = next((site for (_, other), site in state.pulled.items() if other == path), None)
+    asked = next((site for state in states for (_, other), site in state.pulled.items() if other == path), None)
     if asked is not None:
         return Use("no", f"{shown(asked)} pulls in its own by a fixed path, so a copy further down is dead")
-    if state.stopped is not None:
-        return Use("unknown", f"the site stops before: {state.stopped.because}")
-    blind = state.blind_about("points")
+    stopped = next((state.stopped for state in states if state.stopped is not None), None)
+    if stopped is not None:
+        return Use("unknown", f"the site stops before: {stopped.because}")
+    blind = next((why for state in states if (why := state.blind_about("points"))), "")
     if blind:
         return Use("unknown", blind)
-    return Use("no", "no code file that runs asks for it")
+    perhaps = _never_run(world, path, ("pull", "part", "find"))
+    if perhaps is not None:
+        return Use("unknown", f"{shown(perhaps)} may ask for it, and whether that runs is not known")
+    return Use("no", hidden(world, path) or nobody)
+
+
+def _never_run(world: World, path: str, does: tuple[str, ...]) -> Location | None:
+    """Code that was not come to, and that would ask for a file."""
+    asked = {site for state in world.behaviour.states for site in state.asked}
+    for each in world.behaviour.said:
+        wanted = each.meaning.does in does and "file" in each.meant.roles
+        if wanted and each.place not in asked and each.meant.may_mean(path):
+            return each.place
+    return None
 
 
 def _registered(world: World, path: str, register: Register) -> Use:
@@ -74,18 +111,57 @@ def _registered(world: World, path: str, register: Register) -> Use:
     if register.elsewhere:
         return Use("unknown", "no manifest registers it, and a site can do so where Protypon can't look")
     if register.lists == "call":
-        state = world.behaviour.state
-        unsure = next((m for m in state.sheets if not isinstance(m.name, str)), None)
-        if unsure is not None or state.stopped is not None:
-            why = (
-                f"{shown(unsure.site)} registers a file whose name is made at run time"
-                if unsure
-                else "the site stops before"
-            )
-            return Use("unknown", why)
-        return Use("no", "no code that runs registers it")
+        return _called_for(world, path, register)
     where = f"{register.field} in the manifest of {world.child.slug}"
     return Use("no", f"it is not registered: {where} does not name it, and nothing imports it", True)
+
+
+def _called_for(world: World, path: str, register: Register) -> Use:
+    """A file that no call registers for sure."""
+    for state in world.behaviour.states:
+        if state.stopped is not None:
+            return Use("unknown", "the site stops before")
+        if blind := state.blind_about("points"):
+            return Use("unknown", blind)
+        for sheet in state.sheets.values():
+            if sheet.kind == register.kind and _may_mean(sheet.path, path):
+                return Use("unknown", f"{shown(sheet.site)} registers a file whose name is made at run time")
+    fixed = next((s for s in sheets(world, register) if s.path == path and s.theme not in ("", world.child.slug)), None)
+    if fixed is not None:
+        return Use(
+            "no",
+            f"{shown(fixed.site)} registers the one of {fixed.theme} by its address, so a copy further down never loads",
+        )
+    perhaps = _never_run(world, path, (DOES[register.kind],))
+    if perhaps is not None:
+        return Use("unknown", f"{shown(perhaps)} may register it, and whether that runs is not known")
+    can = any(meaning.does == DOES[register.kind] for meaning in world.platform.code.meanings)
+    return Use("no", "no code that runs registers it", can)
+
+
+def _may_mean(given: str | Unknown, path: str) -> bool:
+    """Whether an address that is made at run time may be that of a file of a theme."""
+    return isinstance(given, Unknown) and (given.may_be(path) or given.may_be(f"/{path}"))
+
+
+def sheets(world: World, register: Register) -> list[Sheet]:
+    """The files that calls register and that load, in the order of loading: those that another one needs come before it."""
+    rows: dict[str, Sheet] = {}
+    for state in world.behaviour.states:
+        for sheet in state.sheets.values():
+            if sheet.kind == register.kind and isinstance(sheet.handle, str) and sheet.path:
+                rows.setdefault(sheet.handle, sheet)
+    found: dict[str, Sheet] = {}
+
+    def put(handle: str, above: tuple[str, ...]) -> None:
+        if handle in rows and handle not in found and handle not in above:
+            for need in rows[handle].needs:
+                put(need, (*above, handle))
+            found[handle] = rows[handle]
+
+    for handle in [handle for handle, sheet in rows.items() if sheet.loads]:
+        put(handle, ())
+    return list(found.values())
 
 
 def loaded(world: World, register: Register) -> set[tuple[str, str]]:
@@ -94,7 +170,7 @@ def loaded(world: World, register: Register) -> set[tuple[str, str]]:
     Where a relative address looks in its own theme only, an import finds that theme's file, whoever overrides it.
     """
     found: set[tuple[str, str]] = set()
-    waiting = [supply for name, _ in registered(world, register) if (supply := _winner(world, name))]
+    waiting = list(_first(world, register))
     while waiting:
         supply = waiting.pop()
         rule = world.platform.rule_of(supply.path)
@@ -112,17 +188,41 @@ def loaded(world: World, register: Register) -> set[tuple[str, str]]:
     return found
 
 
+def _first(world: World, register: Register) -> Iterator[Supply]:
+    """The files that load for their own sake."""
+    for path in register.always:
+        holders = [Supply(theme, path) for theme in world.lineage.themes if path in theme.files]
+        yield from holders if register.lists == "add" else holders[:1]
+    if register.lists != "call":
+        yield from (supply for name, _ in world.resolver.registered(register) if (supply := _winner(world, name)))
+        return
+    for sheet in sheets(world, register):
+        theme = _theme(world, sheet.theme)
+        if theme is not None and str(sheet.path) in theme.files:
+            yield Supply(theme, str(sheet.path))
+        elif not sheet.theme and (supply := _winner(world, str(sheet.path))) is not None:
+            yield supply
+
+
 def registered(world: World, register: Register) -> list[tuple[str, str]]:
     """The files that a lineage registers, in the order of loading, each with the place that says so."""
     if register.lists == "call":
-        marks = [m for m in world.behaviour.state.sheets if isinstance(m.name, str)]
-        return [(str(m.name), shown(m.site)) for m in marks]
+        return [(str(sheet.path), shown(sheet.site)) for sheet in sheets(world, register)]
     return [(name, f"{theme.slug}/{quote_path(theme.manifest)}") for name, theme in world.resolver.registered(register)]
 
 
 def _winner(world: World, path: str) -> Supply | None:
     rule = world.platform.rule_of(path)
     return world.resolver.winner(path, rule) if rule is not None else None
+
+
+def missing(world: World) -> list[MissingFile]:
+    """What the child's code and templates ask for at fixed paths in the child, and is not there."""
+    if not world.behaviour.speaks:
+        return []
+    child = world.child.slug
+    found = (m for state in world.behaviour.states for m in state.missing if m.site.theme == child == m.theme)
+    return list({(m.site, m.path): m for m in found}.values())
 
 
 def needed_beside(world: World, path: str) -> str:
@@ -153,13 +253,22 @@ def referred(world: World, path: str, rule: FileRule) -> str:
     """Who in the lineage still names a file that no ancestor has: a place in words, or nothing."""
     if rule.kind == "template":
         site = world.resolver.templates.used.get((world.child.slug, path))
-        return shown(site) if site is not None else _dangling(world, path)
+        return shown(site) if site is not None else _listed(world, path) or _dangling(world, path)
     register = next((r for r in world.platform.registers if r.kind == rule.kind), None)
     if register is not None:
         for name, where in registered(world, register):
             if name == path:
                 return where
     return _named_in_text(world, path)
+
+
+def _listed(world: World, path: str) -> str:
+    """The manifest that names a template, if any does."""
+    for theme in world.lineage.themes:
+        for name in theme.values.get("templates", ()):
+            if name == path:
+                return f"{theme.slug}/{quote_path(theme.manifest)}"
+    return ""
 
 
 def _dangling(world: World, path: str) -> str:

@@ -129,11 +129,18 @@ def _unlisted(e: Evidence, s: NextSteps) -> Said:
     if isinstance(e.source, Lost):
         because = f"an earlier release of the lineage had {quote_path(o.file)}, the present one has not, and no record says what it was made from"
         return because, Adopt(s.child)
-    what = {"extends": "extends", "set": "sets keys over"}.get(o.how, "differs from")
+    what = "sets keys over" if o.how == "set" else "differs from"
     return (
         f"{quote_path(o.file)} {what} the one of {_theirs(o)}, and no record says which release it was made from",
         Adopt(s.child),
     )
+
+
+def _collides(e: Evidence, s: NextSteps) -> Said:
+    o = e.subject
+    own = quote_path(o.file) + (f" line {o.line}" if o.line else "")
+    because = f"{_theirs(o)} has {o.unit.address} now, which no release before it had; yours in {own} was there first, and hides it"
+    return because, Adopt(s.child)
 
 
 def _holds(e: Evidence, s: NextSteps) -> Said:
@@ -151,10 +158,9 @@ def _holds(e: Evidence, s: NextSteps) -> Said:
 def _drifted(e: Evidence, s: NextSteps) -> Said:
     o, own = e.subject, own_of(e)
     if own is not None and own.adds is not None:
-        word = "block" if o.how == "extends" else "key"
         names = ", ".join(own.adds[:3]) + (f" and {len(own.adds) - 3} more" if len(own.adds) > 3 else "")
         plural = "s" if len(own.adds) > 1 else ""
-        because = f"{_theirs(o)} changed {word}{plural} {names}, which {quote_path(o.file)} sets"
+        because = f"{_theirs(o)} changed key{plural} {names}, which {quote_path(o.file)} sets"
         return because, s.settle(e, "I have seen the change")
     c = comparison_of(e)
     what = ranges(c.parent_lines) if c.parent_lines else "the file"
@@ -198,6 +204,7 @@ _SENTENCES = {
     "moved": _moved,
     "stranded": _stranded,
     "needless": _needless,
+    "collides": _collides,
     "unlisted": _unlisted,
     "holds": _holds,
     "drifted": _drifted,

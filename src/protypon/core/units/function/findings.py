@@ -48,7 +48,7 @@ def _ending_pages(world: World) -> Iterator[Finding]:
     ending: dict[Location, tuple[Halted, list[str]]] = {}
     for page in world.behaviour.pages:
         stopped = page.state.stopped
-        if stopped is not None and stopped.code == "raises":
+        if stopped is not None and stopped.code in ("raises", "file-missing"):
             ending.setdefault(stopped.site, (stopped, []))[1].append(page.kind)
     for halted, kinds in ending.values():
         yield _twice(world, halted, "error", f"pages of kind {', '.join(kinds)} end there")

@@ -114,8 +114,8 @@ def _mark_number(draft: Draft, record: Record, point: str, old: int, new: int) -
     made = writer_of(draft, own)
     rules = draft.start.platform.code
     for call in reversed(made.calls(data)):
-        meaning = rules.marked.get(call.name)
-        if meaning is None or meaning.does != "attach" or not span.start <= call.start < span.end:
+        meaning = next((m for m in rules.marked.get(call.name, ()) if m.does == "attach"), None)
+        if meaning is None or not span.start <= call.start < span.end:
             continue
         given = [(k, data[a:b]) for k, a, b in call.arguments]
         if not any(point.encode() in value for _, value in given[:1]) and not any(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from protypon.core.analysis.state import Callback
@@ -168,9 +168,9 @@ def is_offered(world: World, origin: Origin) -> bool:
     """Whether a mark says that a function may be declared anew."""
     marked = world.platform.code.marked
     return any(
-        marked[m.name].does == "declare" and marked[m.name].replaceable
+        meaning.does == "declare" and meaning.replaceable
         for m in origin.function.marks
-        if m.name in marked
+        for meaning in marked.get(m.name, ())
     )
 
 
@@ -219,19 +219,32 @@ def _renamed_copy(
     text = body_of(origin, texts, {origin.name: new}, code, draft)
     manifest = _listed_off(draft, origin) if detaching and not code.has("detach") else draft
     found = attachments(draft.world.behaviour, origin) if detaching else []
-    tail = [_attachment(code, c, new) for c in found if not is_mark(c, origin)]
-    made, path, brought = put(
-        manifest,
-        [*blocks, declared(code, origin, text, False, why), *tail],
-        file,
-        imports(draft, origin, target, text),
-    )
-    failed = not_replaced(draft, made, [(origin, new)])
-    if failed:
-        raise _Fails(failed)
     at = tuple(f"{c.point} {c.order}" for c in found)
     copy = Copy(origin, "detach" if detaching else "replace", new, at, text_of(draft.world, origin))
-    return Placed(made, path, (copy,), brought, why, tuple(ties(draft, made, origin, new)))
+    begun = [*blocks, declared(code, origin, text, False, why)]
+    passed: list[Placed] = []
+    failures: list[str] = []
+    for tail in _tails(code, [c for c in found if not is_mark(c, origin)], new):
+        made, path, brought = put(manifest, [*begun, *tail], file, imports(draft, origin, target, text))
+        failed = not_replaced(draft, made, [(origin, new)])
+        if failed:
+            failures.append(failed)
+            continue
+        passed.append(Placed(made, path, (copy,), brought, why, tuple(ties(draft, made, origin, new))))
+        if not passed[-1].notes:
+            return passed[-1]
+    if not passed:
+        raise _Fails(failures[0])
+    return passed[0]
+
+
+def _tails(code: Coder, found: list[Callback], new: str) -> Iterator[list[str]]:
+    """What attaches the copy where the original stood: at once, or, so that it stays behind its equals, at a moment of the platform."""
+    yield [code.writer.statement(_attachment(code, c, new)) for c in found]
+    if found and code.has("attach"):
+        for moment in code.rules.moments:
+            if all(c.point != moment for c in found):
+                yield [code.at_moment(moment, _attachment(code, c, new)) for c in found]
 
 
 def _detachments(draft: Draft, origin: Origin, code: Coder) -> list[str]:
@@ -253,7 +266,7 @@ def _attachment(code: Coder, callback: Callback, new: str) -> str:
     if not isinstance(order, int):
         raise _Fails(f"the order number at {point} is made at run time")
     target = new if code.rules.declares == "marked" else code.literal(new)
-    return code.statement(
+    return code.call(
         "attach", point=code.literal(point), callback=target, order=code.order(order),
         takes=code.literal(takes) if takes is not None else None,
     )  # fmt: skip
@@ -296,7 +309,7 @@ def _link(
     if found:
         now = now if code.has("detach") else _listed_off(now, member)
         off = _detachments(start, member, code)
-        blocks = [*off, *blocks, *(_attachment(code, c, called) for c in found if not is_mark(c, member))]
+        blocks = [*off, *blocks, *next(_tails(code, [c for c in found if not is_mark(c, member)], called))]
     made, path, brought = put(now, blocks, file, imports(now, member, file or target, text))
     how = way if way in ("detach", "called") else "replace"
     at = tuple(f"{c.point} {c.order}" for c in found)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.model.actions import Points
 from protypon.core.model.errors import ProtyponError, Usage
 from protypon.core.platform.schema import nearest
 from protypon.core.units import run_differences
 from protypon.core.units.coder import Coder, coder, put
 from protypon.core.units.draft import Draft
-from protypon.core.units.hook.write import Hooked
+from protypon.core.units.moments import Hooked
 from protypon.core.units.parent_functions import own_function
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
@@ -31,18 +32,33 @@ def attached(draft: Draft, point: str, name: str, number: int | None, file: str 
         near = nearest(point, names)
         hint = f"did you mean {near}?" if near else Points(child=draft.child.slug)
         raise ProtyponError(f"nothing fires a point {point} in the lineage of {draft.child.slug}", hint)
-    gives = own_point.arguments if own_point else max((len(s.call.arguments) - 1 for s in fired), default=0)
+    gives = own_point.arguments if own_point else min((len(s.call.arguments) - 1 for s in fired), default=0)
     passes = point in behaviour.passing
+    own = own_function(draft.world, name)
+    if own is not None and own.function.fewest > gives:
+        needs = f"{shown(own.place)}: {name} needs {own.function.fewest} arguments, {point} gives {gives}"
+        raise ProtyponError(f"{name} can't be attached at {point}: {needs}", Points(point))
     code, _ = coder(draft, file)
     why = ""
     for blocks in _attaching(draft, code, point, name, number, gives, passes):
         made, path, brought = put(draft, ["\n".join(blocks)], file)
-        why = str(made.problem() or run_differences.stops(made.world.behaviour) or "") or _taken_away(
-            made.world, point, name
+        why = (
+            str(made.problem() or run_differences.stops(made.world.behaviour) or "")
+            or _taken_away(made.world, point, name)
+            or _ends(behaviour, made.world.behaviour)
         )
         if not why:
             return Hooked(made, path, None, brought, f"{point} gives {gives} argument{'s' * (gives != 1)}", name)
     raise ProtyponError(f"{name} can't be attached at {point}: {why}", Points(point))
+
+
+def _ends(before: Behaviour, after: Behaviour) -> str:
+    """Why a page ends with it that did not end without."""
+    old = {page.kind for page in before.pages if page.state.stopped is not None}
+    found = next((p for p in after.pages if p.state.stopped is not None and p.kind not in old), None)
+    if found is None or found.state.stopped is None:
+        return ""
+    return f"pages of the kind {found.kind} would end: {shown(found.state.stopped.site)}: {found.state.stopped.because}"
 
 
 def _taken_away(world: World, point: str, name: str) -> str:
@@ -66,7 +82,8 @@ def _attaching(
     """Ways to write it: at once, and where something takes it off again, at each moment of the platform."""
     words = code.writer.comment(f"At {point}.")
     own = own_function(draft.world, name)
-    order, there = code.order(number), own is not None or name in draft.world.behaviour.state.functions
+    order, takes = code.order(number), _takes(code, gives)
+    there = own is not None or name in draft.world.behaviour.state.functions
     if there and not code.has("attach"):
         raise ProtyponError(
             f"{name} is there already, and {draft.start.platform.title} attaches a function only where it is declared",
@@ -75,14 +92,20 @@ def _attaching(
     function = "" if there else _begun(code, name, gives, passes)
     marked = code.rules.declares == "marked" and (not there or (own is not None and own.path == coder(draft)[1]))
     if function and code.has("attach", "mark"):
-        yield [words, code.mark("attach", point=code.literal(point), order=order), function]
+        yield [words, code.mark("attach", point=code.literal(point), order=order, takes=takes), function]
     if not code.has("attach"):
         return
     attach = code.call(
-        "attach", point=code.literal(point), callback=name if marked else code.literal(name), order=order
+        "attach", point=code.literal(point), callback=name if marked else code.literal(name), order=order, takes=takes
     )
     for statement in (code.writer.statement(attach), *(code.at_moment(m, attach) for m in code.rules.moments)):
         yield [words, *([function, ""] if function else []), statement]
+
+
+def _takes(code: Coder, gives: int) -> str | None:
+    """How many arguments a callback is handed, where the platform has to be told to hand on all that the point gives."""
+    usual = code.default("attach", "takes")
+    return None if usual is None or usual == gives else code.literal(gives)
 
 
 def _begun(code: Coder, name: str, gives: int, passes: bool) -> str:

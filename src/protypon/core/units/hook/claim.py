@@ -40,7 +40,7 @@ def claim_of(world: World, point: str, callback: Callback | None, number: bool) 
 
 def numbered(world: World, how: str) -> bool:
     detach = world.platform.code.meaning("detach")
-    return how == "reorder" or (detach is not None and any(a.role == "order" for a in detach.arguments))
+    return how == "reorder" or (detach is not None and detach.takes("order"))
 
 
 def fires_unnamed(world: World) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+from protypon.core.analysis.callbacks import closure_of
 from protypon.core.analysis.state import Callback
 from protypon.core.merge import likeness
 from protypon.core.model.actions import Mend
@@ -15,7 +16,7 @@ from protypon.core.units import claims
 from protypon.core.units.claimed import DOES_IN_VAIN, held, moved, stranded
 from protypon.core.units.declarations import text_of
 from protypon.core.units.hook.claim import claim_of, numbered
-from protypon.core.units.parent_functions import attachments, functions_in
+from protypon.core.units.parent_functions import Origin
 from protypon.core.units.past_release import PastRelease, past_release_of
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
@@ -25,7 +26,7 @@ def renamed(world: World, subject: Subject, record: Record) -> Evidence:
     """The parents attach nothing of that name there: under another name, at another point, or not at all."""
     unit, former = record.unit, past_release_of(world, record)
     before = claims.read(world.snapshot.blob(record.digest))
-    found = list(_other_places(world, record, former)) or list(_other_names(world, record, former))
+    found = list(_other_places(world, record, former)) or _other_names(world, record, former, before)
     label = world.ancestor(record.source)
     now = label.label if label else record.source
     if len(found) == 1:
@@ -67,27 +68,35 @@ def _other_places(world: World, record: Record, former: PastRelease | None) -> I
                 yield callback, 1.0
 
 
-def _other_names(world: World, record: Record, former: PastRelease | None) -> list[tuple[Callback, float]]:
-    """Callbacks at the same point whose function is like the old one's."""
-    behaviour = world.behaviour.parents
-    if behaviour is None or former is None or (record.unit.name or "") not in former.functions:
+def _other_names(
+    world: World, record: Record, former: PastRelease | None, before: claims.Claim
+) -> list[tuple[Callback, float]]:
+    """Callbacks whose function or method is like the old one's: at the same point, or with the same number at one that is new."""
+    behaviour, name = world.behaviour.parents, record.unit.name or ""
+    texts = {**former.functions, **former.declared["method"]} if former is not None else {}
+    if behaviour is None or former is None or name not in texts:
         return []
-    old = _body(former.functions[record.unit.name or ""], record.unit.name or "")
-    known = {name.lower() for name in former.functions}
-    scored = []
-    for origin in functions_in(behaviour, world.ancestors):
-        if origin.name.lower() in known:
-            continue
-        score = likeness.alike(old, _body(text_of(world, origin), origin.name))
-        for callback in attachments(behaviour, origin) if score >= likeness.ALIKE else ():
-            if callback.point == record.unit.path:
-                scored.append((callback, round(score, 2)))
-    best = max((score for _, score in scored), default=0.0)
-    return [(c, score) for c, score in scored if score > best - likeness.TIE]
+    old, known = _body(texts[name], name), {known.lower() for known in texts}
+    scored: dict[tuple[str, str], tuple[Callback, float]] = {}
+    for state in behaviour.states:
+        for callback in state.callbacks:
+            closure = closure_of(state, callback) if callback.gone is None else None
+            theme = behaviour.theme(closure.file.theme) if closure is not None else None
+            if closure is None or theme is None or callback.label.lower() in known:
+                continue
+            moved_on = callback.point not in former.fired and callback.order == before.get("order", callback.order)
+            if callback.point == record.unit.path or moved_on:
+                text = text_of(world, Origin(theme, closure.file.path, closure.function))
+                score = likeness.alike(old, _body(text, closure.function.name))
+                if score >= likeness.ALIKE:
+                    scored[callback.point, callback.label] = (callback, round(score, 2))
+    best = max((score for _, score in scored.values()), default=0.0)
+    return [(c, score) for c, score in scored.values() if score > best - likeness.TIE]
 
 
 def _body(text: bytes, name: str) -> bytes:
-    return text.replace(name.encode(), b"NAME")
+    """A declaration without its own name."""
+    return text.replace(name.rpartition("::")[2].encode(), b"NAME")
 
 
 def point_gone(world: World, subject: Subject, record: Record, before: claims.Claim) -> Gone:

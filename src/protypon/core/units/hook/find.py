@@ -20,6 +20,7 @@ from protypon.core.units.hook.attach import attached
 from protypon.core.units.hook.behind import Stop, anew, stop_of, without
 from protypon.core.units.hook.claim import claim_of, compared, fires_unnamed, now_label, numbered
 from protypon.core.units.hook.fate import point_gone, renamed
+from protypon.core.units.moments import Hooked
 from protypon.core.units.parent_functions import functions_in
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
@@ -280,7 +281,7 @@ def _had(world: World, name: str) -> bool:
 
 
 def _outcome(
-    done: hooks.Hooked, unit: Unit, how: str, theme: Theme | None, text: bytes, asked: Asked, written: Written
+    done: Hooked, unit: Unit, how: str, theme: Theme | None, text: bytes, asked: Asked, written: Written
 ) -> Outcome:
     source = theme.slug if theme is not None else done.draft.start.platform.name
     record = Record(unit, how, source, theme.release if theme else None, blob_digest(text), asked.why, written=written)

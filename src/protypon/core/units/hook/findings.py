@@ -220,9 +220,10 @@ def _fits(behaviour: Behaviour) -> Iterator[_Fit]:
     fired = set()
     for firing in behaviour.firings:
         fired.add(firing.point)
+        where = shown(firing.site) if firing.site.line else behaviour.platform.title
         for ran in firing.ran:
             if ran.decl is not None:
-                yield _Fit(ran.callback, ran.decl, firing.given, firing.passes, shown(firing.site))
+                yield _Fit(ran.callback, ran.decl, firing.given, firing.passes, where)
     for point in behaviour.platform.code.points:
         if point.name not in fired:
             for callback in behaviour.state.callbacks:

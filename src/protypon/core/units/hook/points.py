@@ -7,7 +7,7 @@ from typing import Any
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.callbacks import closure_of
-from protypon.core.analysis.site import PageRun, page_kinds
+from protypon.core.analysis.site import PageRun
 from protypon.core.analysis.state import Callback, Firing, State
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.comments import above, summary
@@ -15,6 +15,7 @@ from protypon.core.languages.values import Unknown, readable
 from protypon.core.model.actions import ShowPlatform
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.platform.schema import nearest
+from protypon.core.themes.page_kinds import template_of
 from protypon.core.themes.reach import Location
 from protypon.core.units.hook.findings import reordered
 from protypon.core.units.world import World
@@ -57,7 +58,7 @@ def points(world: World, kind: str | None, compare: bool) -> Table:
         "template": {"theme": page.template.theme.slug, "file": page.template.path}
         if page is not None and page.template is not None
         else None,
-        "kinds": [p.kind for p in page_kinds(behaviour.resolver, behaviour.platform)],
+        "kinds": [p.kind for p in behaviour.page_kinds if template_of(behaviour.resolver, p) is not None],
         "unknown": behaviour.uncertain or state.blind_about("points") or next((a.why for a in state.anywhere), None),
         "points": [reader.row(name, state, _firings(state, name)) for name in _in_order(behaviour, state)],
     }
@@ -68,7 +69,7 @@ def _page(behaviour: Behaviour, kind: str | None) -> PageRun | None:
         return next(iter(behaviour.pages), None)
     found = next((p for p in behaviour.pages if p.kind == kind), None)
     if found is None:
-        kinds = [p.kind for p in behaviour.platform.code.pages]
+        kinds = [p.kind for p in behaviour.page_kinds]
         near = nearest(kind, tuple(kinds))
         hint = f"did you mean {near}?" if near else f"kinds of page are: {', '.join(kinds) or 'none'}"
         if kind in kinds:

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from protypon.core.analysis.callbacks import closure_of
@@ -16,22 +14,10 @@ from protypon.core.units import run_differences
 from protypon.core.units.coder import Coder, coder, put
 from protypon.core.units.draft import Draft
 from protypon.core.units.hook.naming import names
+from protypon.core.units.moments import Hooked, beside
 from protypon.core.units.parent_functions import own_function
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
-
-
-@dataclass(frozen=True, slots=True)
-class Hooked:
-    """What was written for one point."""
-
-    draft: Draft
-    file: str
-    callback: Callback | None
-    brought: tuple[str, ...]
-    why: str
-    called: str = ""
-    notes: tuple[str, ...] = ()
 
 
 def standing(world: World, point: str, label: str) -> list[Callback]:
@@ -195,19 +181,6 @@ def in_doubt(callbacks: list[Callback]) -> tuple[str, ...]:
         for c in callbacks
         if c.doubt
     )
-
-
-def beside(before: Draft, after: Draft, what: str, own: str = "") -> Iterator[str]:
-    """Callbacks that come or go with something, because it attaches them, or code asks about it; ``own`` names the one that was meant."""
-    moments = set(after.world.behaviour.platform.code.moments)
-    was, now = (run_differences.rows(d.world.behaviour, {}, moments) for d in (before, after))
-    told = set[str]()
-    for old, new in zip(was, now, strict=False):
-        for point in sorted({*old, *new}):
-            one, other = (Counter(name.split(" of ")[0] for name, _ in rows.get(point, [])) for rows in (old, new))
-            told |= {f"{name} at {point} does not run any more either: it hangs on {what}" for name in one - other}
-            told |= {f"{name} at {point} runs then: it hangs on {what}" for name in other - one}
-    yield from sorted(words for words in told if not own or not words.lower().startswith(own.lower()))
 
 
 def _with(before: Draft, after: Draft, callback: Callback) -> Iterator[str]:

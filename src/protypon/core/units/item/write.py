@@ -8,8 +8,7 @@ from protypon.core.platform.schema import nearest
 from protypon.core.units import run_differences
 from protypon.core.units.coder import coder
 from protypon.core.units.draft import Draft
-from protypon.core.units.hook.write import Hooked, beside
-from protypon.core.units.moments import tried
+from protypon.core.units.moments import Hooked, beside, tried
 from protypon.core.units.places import shown
 
 

@@ -37,12 +37,12 @@ def find(world: World) -> list[Evidence]:
     return [_listed(world, r) for r in world.records.values() if r.unit.kind == "region"]
 
 
-def claim_of(world: World, name: str) -> dict[str, Any] | None:
-    """Who among the parents declares and prints a region; None where nobody does either."""
+def claim_of(world: World, name: str) -> dict[str, Any]:
+    """Who among the parents declares and prints a region."""
     parents = world.behaviour.parents
     declared = parents is not None and any(m.name == name and not m.doubt for m in parents.state.regions)
     printed = sorted({s.path for s in printed_regions(parents).get(name, [])}) if parents is not None else []
-    return {"name": name, "declared": declared, "printed": printed} if declared or printed else None
+    return {"name": name, "declared": declared, "printed": printed}
 
 
 def _listed(world: World, record: Record) -> Evidence:
@@ -58,9 +58,8 @@ def _listed(world: World, record: Record) -> Evidence:
     subject = replace(subject, file=own.site.path, line=own.site.line or None)
     now = claim_of(world, name)
     printed = printed_regions(world.behaviour)
-    if now is None and name not in printed:
+    if not (now["declared"] or now["printed"]) and name not in printed:
         return _gone(world, subject, record)
-    now = now or {"name": name, "declared": False, "printed": []}
     told = {"holds": Told(f"{shown(printed[name][0].place)} prints it" if printed.get(name) else "it is declared")}
     if name not in printed and None not in printed:
         hiding = hiding_copies(world.behaviour, name)
@@ -99,7 +98,7 @@ def _gone(world: World, subject: Subject, record: Record) -> Gone:
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     done = write.declared(draft, unit.path)
     world = draft.world
-    text = claims.written(claim_of(world, unit.path) or {"name": unit.path})
+    text = claims.written(claim_of(world, unit.path))
     printed = printed_regions(world.behaviour).get(unit.path, [])
     theme = next(
         (t for s in printed for t in world.ancestors if t is s.theme), world.ancestors[0] if world.ancestors else None

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from protypon.core.analysis.behaviour import Behaviour, Said
 from protypon.core.analysis.state import Mark
-from protypon.core.model.actions import Explain
+from protypon.core.model.actions import Explain, Override
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.meanings import said
 from protypon.core.themes.inheritance import Supply
@@ -18,7 +18,9 @@ from protypon.core.units.world import World
 def find(world: World) -> Iterator[Finding]:
     behaviour = world.behaviour
     rules = behaviour.platform.code
-    if rules.meaning("print-region") is None or any(not isinstance(m.name, str) for m in behaviour.state.regions):
+    if rules.meaning("print-region") is None or behaviour.uncertain:
+        return  # what a site that stops would declare further down is not known
+    if any(not isinstance(m.name, str) for m in behaviour.state.regions):
         return
     declared = {m.name: m for m in behaviour.state.regions if isinstance(m.name, str)}
     printed = printed_regions(behaviour)
@@ -28,6 +30,8 @@ def find(world: World) -> Iterator[Finding]:
     for name, calls in sorted((n, c) for n, c in printed.items() if n is not None and n not in declared):
         own = [c for c in calls if c.theme is world.child]
         if own:
+            if any(s.meaning.does == "region" and s.name in (name, None) for s in behaviour.said):
+                continue  # some code would declare it, and whether that runs is another question
             because = f"{shown(own[0].place)} prints the region {name}, which no theme of the lineage declares: nothing shows there"
             yield Finding(
                 "region-not-declared",
@@ -35,7 +39,7 @@ def find(world: World) -> Iterator[Finding]:
                 world.child.slug,
                 own[0].path,
                 because,
-                Explain(f"region:{name}", world.child.slug),
+                Override(f"region:{name}", world.child.slug),
                 own[0].place.line,
             )
 
@@ -57,9 +61,9 @@ def hiding_copies(behaviour: Behaviour, name: str) -> list[tuple[Location, Suppl
         for path in sorted(theme.files.keys() & child.files.keys()):
             rule = behaviour.platform.rule_of(path)
             read = behaviour.code_of(theme, path) if rule is not None and rule.kind == "template" else None
-            for meaning, call, other in said(read[1], behaviour.platform.code) if read else ():
-                if meaning.does == "print-region" and other == name:
-                    found.append((Location(theme.slug, path, call.line), Supply(child, path)))
+            for each in said(read[1], behaviour.platform.code) if read else ():
+                if each.meaning.does == "print-region" and each.name == name:
+                    found.append((Location(theme.slug, path, each.call.line), Supply(child, path)))
     return found
 
 

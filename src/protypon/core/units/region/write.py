@@ -7,7 +7,7 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.platform.schema import nearest
 from protypon.core.units.coder import coder, put
 from protypon.core.units.draft import Draft
-from protypon.core.units.hook.write import Hooked
+from protypon.core.units.moments import Hooked
 from protypon.core.units.places import shown
 from protypon.core.units.region.findings import hiding_copies, printed_regions
 

@@ -2,13 +2,8 @@
 
 from __future__ import annotations
 
-from protypon.core.units.world import World
+from protypon.core.units.value.kind import VALUE
 
 LABEL = "values"
 PLACE = 60
-
-
-def names(world: World) -> list[str]:
-    """Their names, as addresses have them."""
-    slug, state = world.child.slug, world.behaviour.state
-    return sorted(name for name, value in state.values.items() if value.site.theme == slug)
+names = VALUE.names

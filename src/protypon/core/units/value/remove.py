@@ -6,14 +6,10 @@ from collections.abc import Mapping
 from typing import Any
 
 from protypon.core.model.nouns import Record
-from protypon.core.units.steps import Test
+from protypon.core.units.value.kind import VALUE
 
 COUNTED = False
-
-
-def wrote(record: Record) -> Test:
-    unit = record.unit
-    return lambda m, r: m.does == "default" and r.get("name") == unit.path
+wrote = VALUE.wrote
 
 
 def declared(record: Record) -> tuple[str, str]:

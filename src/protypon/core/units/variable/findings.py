@@ -58,7 +58,8 @@ def find(world: World) -> Iterator[Finding]:
         return
     provided = _provided(behaviour)
     by_parents = _provided(behaviour.parents) if behaviour.parents is not None else set()
-    known = set(behaviour.platform.code.variables) | provided
+    handed = {name for state in behaviour.states for names in state.handed.values() for name in names}
+    known = set(behaviour.platform.code.variables) | provided | handed
     shared = _bound_anywhere(behaviour)
     lost = by_parents - known
     told: set[str] = set()
@@ -119,6 +120,13 @@ def _unused(world: World) -> Iterator[Finding]:
                 Points(child=world.child.slug),
                 mark.site.line,
             )
+
+
+def names_used(behaviour: Behaviour, supply: Supply) -> set[str]:
+    """The names of variables that stand in a template."""
+    read = behaviour.code_of(supply.theme, supply.path)
+    nodes = (node for statement in bodies(read[1]) for node in walk(statement)) if read is not None else ()
+    return {node.name.lstrip("$") for node in nodes if isinstance(node, Var)}
 
 
 def _provided(behaviour: Behaviour) -> set[str]:

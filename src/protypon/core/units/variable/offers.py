@@ -2,13 +2,8 @@
 
 from __future__ import annotations
 
-from protypon.core.units.world import World
+from protypon.core.units.variable.kind import VARIABLE
 
 LABEL = "variables"
 PLACE = 50
-
-
-def names(world: World) -> list[str]:
-    """Their names, as addresses have them."""
-    slug, state = world.child.slug, world.behaviour.state
-    return sorted({str(m.name) for m in state.provided if m.site.theme == slug})
+names = VARIABLE.names

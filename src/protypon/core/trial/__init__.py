@@ -1,0 +1,1 @@
+"""Running a lineage apart, and holding what ran against what was worked out."""

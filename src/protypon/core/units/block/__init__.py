@@ -1,0 +1,1 @@
+"""Blocks of templates that a child's template sets, while it extends what the lineage has."""
