@@ -23,11 +23,12 @@ def command(ctx: click.Context, folder: Path | None, name: str) -> None:
     root = (start_folder(ctx) / folder if folder else start_folder(ctx)).resolve()
     from protypon.core.platform import platform
 
-    platform.load(name, root)
+    here = start_folder(ctx)
+    platform.load(name, here)
     make_folders(str(root))
-    plan, bench, told = plan_init(root, name)
+    plan, bench, told = plan_init(root, name, here)
     with apply.locked(bench.store, "init"):
-        plan, bench, told = plan_init(root, name)
+        plan, bench, told = plan_init(root, name, here)
         apply.carry_out(plan, bench.store)
     from protypon.render.kept_text import render
     from protypon.render.text import Page

@@ -20,3 +20,5 @@ def render(page: Page, told: list[Kept]) -> None:
             page.line(f"  {name}: kept as edited from {kept.known_as}; the edits are also in {kept.patch}")
         else:
             page.line(f"  {name}: kept")
+        if kept.called:
+            page.line(f"    its folder is called {kept.called}; most of its files are those of {kept.theme}")

@@ -20,8 +20,8 @@ from protypon.core.themes.bench import CONFIG, FORMAT, Bench
 from protypon.core.themes.discover import theme_folders
 
 
-def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:
-    """Plan the bench's own file, and to keep the present release of every theme found.
+def plan_init(root: Path, platform_name: str, here: Path | None = None) -> tuple[Plan, Bench, list[Kept]]:
+    """Plan the bench's own file, and to keep the present release of every theme found; ``here``: where a platform file is looked for.
 
     Raises ProtyponError where a bench is already.
     """
@@ -29,10 +29,9 @@ def plan_init(root: Path, platform_name: str) -> tuple[Plan, Bench, list[Kept]]:
         raise ProtyponError(f"{root / CONFIG}: there is a bench already", ("look at it with: ", Check()))
     bare, release = split_release(platform_name)
     if bare not in shipped():
-        platforms.load(platform_name)
-        platform_name = os.path.relpath(os.path.realpath(bare), os.path.realpath(root)) + (
-            f"@{release}" if release else ""
-        )
+        platforms.load(platform_name, here)
+        file = os.path.realpath((here or Path()) / bare)
+        platform_name = os.path.relpath(file, os.path.realpath(root)) + (f"@{release}" if release else "")
     platform = platforms.load(platform_name, root)
     config = {"format": FORMAT, "platform": platform_name, "themes": _themes_folder(root, platform)}
     bench = Bench(root, config)

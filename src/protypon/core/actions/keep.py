@@ -14,7 +14,7 @@ from protypon.core.model.paths import FOLDER, quote_path
 from protypon.core.store import edits
 from protypon.core.store.plan_builder import PlanBuilder, from_disk
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.intake import themes_of
+from protypon.core.themes.intake import chosen_theme, themes_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +28,8 @@ class Kept:
     """The name of the earlier release with the same contents, with the same number, or that was edited."""
     patch: str = ""
     """Where the edits lie as a patch."""
+    called: str = ""
+    """What its folder is called, where that is not the theme's name."""
 
 
 def theme_release(theme: Theme, label: str | None, origin: str, line: str = "releases") -> NewRelease:
@@ -82,16 +84,50 @@ def keep_edit(builder: PlanBuilder, bench: Bench, theme: Theme, edited: Release,
     return Kept(theme.slug, theme.release, "edited", edited.name, path)
 
 
-def plan_keep(bench: Bench, intake: Intake, release: str | None) -> tuple[Plan, list[Kept]]:
-    """Keep every theme in a folder or archive. Raises BadInput where there is none."""
+def plan_keep(bench: Bench, intake: Intake, release: str | None, slug: str | None = None) -> tuple[Plan, list[Kept]]:
+    """Keep every theme in a folder or archive: each under its own name, those that state no release as that of the archive.
+
+    ``slug`` says whose release it is, where the folder is called otherwise. Raises BadInput where there is no theme, or where
+    ``release`` or ``slug`` can't be meant.
+    """
     builder = PlanBuilder(bench.folder)
     themes = themes_of(intake, bench.platform)
-    if release is not None and len(themes) > 1:
-        names = ", ".join(t.slug for t in themes)
+    if slug is not None:
+        themes = [chosen_theme(intake, bench.platform, themes, slug)]
+    stated = [t for t in themes if t.release not in (None, release)] if len(themes) > 1 else []
+    if release is not None and stated:
         raise BadInput(
-            f"{quote_path(intake.origin)}: holds several themes ({names}); one release number can't be theirs all",
+            f"{quote_path(intake.origin)}: holds several themes, and {stated[0].slug} says itself that it is {stated[0].release}",
             "name one theme's folder, or leave --release out",
         )
-    label = release or (intake.release if len(themes) == 1 and themes[0].release is None else None)
-    told = keep_into(builder, bench, themes, intake.origin, label)
+    told = []
+    for theme in themes:
+        own = _named(bench, theme) if len(themes) == 1 and slug is None else theme
+        label = release or (intake.release if theme.release is None else None)
+        called = theme.slug if own.slug != theme.slug else ""
+        told += [replace(kept, called=called) for kept in keep_into(builder, bench, [own], intake.origin, label)]
     return builder.plan(f"keep {quote_path(intake.origin)}"), told
+
+
+ALIKE = 0.5
+"""From this share of common paths on, a folder of an unknown name is a release of the theme that has them."""
+
+
+def _named(bench: Bench, theme: Theme) -> Theme:
+    """A theme under the name that the bench has for it: where only folders tell names, one can be called anything."""
+    known = {*bench.themes, *(r.theme for r in bench.releases)}
+    if bench.platform.slug_from != "folder" or theme.slug in known or _stands_below(bench, theme):
+        return theme
+    shares = {other.slug: _common(theme, other) for other in bench.themes.values()}
+    alike = [slug for slug, share in shares.items() if share >= ALIKE]
+    return replace(theme, slug=alike[0]) if len(alike) == 1 else theme
+
+
+def _stands_below(bench: Bench, theme: Theme) -> bool:
+    """Whether a theme lies where the platform finds it, so that its folder's name is its own."""
+    return os.path.realpath(theme.folder).startswith(os.path.realpath(bench.themes_folder) + os.sep)
+
+
+def _common(one: Theme, other: Theme) -> float:
+    paths = one.files.keys() | other.files.keys()
+    return len(one.files.keys() & other.files.keys()) / len(paths) if paths else 0.0

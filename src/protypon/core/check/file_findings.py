@@ -53,8 +53,11 @@ def _stops(world: World, theme: Theme, path: str, rule: FileRule) -> tuple[str, 
     """How much a file that does not parse stops."""
     if rule.if_broken != "theme":
         return "error", "every page that uses it fails"
-    if rule.kind == "code" and rule.combine != "load" and (theme.slug, path) not in world.behaviour.state.loaded:
+    place, templates = (theme.slug, path), world.resolver.templates
+    if rule.kind == "code" and rule.combine != "load" and place not in world.behaviour.state.loaded:
         return "warning", "nothing loads it now; whatever does would stop the site"
+    if rule.kind == "template" and (place not in templates.used or place in templates.perhaps):
+        return "warning", "nothing here names it; where something does, the site stops"
     return "fatal", "the platform does not load the theme"
 
 

@@ -55,8 +55,8 @@ class Parted(Language, Protocol):
     """What a language offers whose files can set single parts over those further up."""
 
     @staticmethod
-    def parts(text: str) -> dict[str, str]:
-        """Return the parts that a file sets, by name, each in a form that tells whether it changed."""
+    def parts(text: str) -> dict[str, str] | None:
+        """Return the parts that a file sets, by name, each in a form that tells whether it changed; None where it can't be read."""
 
 
 class LanguageRow(NamedTuple):
@@ -88,7 +88,9 @@ LANGUAGES: dict[str, LanguageRow] = {
     "php": LanguageRow(".php.source", ".php.writer", codes=True, piece="php-piece"),
     "php-piece": LanguageRow(".php.piece", named=False),
     "json": LanguageRow(".data.json_source"),
-    "toml": LanguageRow(".data.plain"),
+    "toml": LanguageRow(".data.toml_source"),
+    "yaml": LanguageRow(".data.yaml_source"),
+    "ini": LanguageRow(".data.ini_source"),
     "plain": LanguageRow(".data.plain", must_parse=False),
 }
 """A new language is a folder and a line here."""

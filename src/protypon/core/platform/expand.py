@@ -21,7 +21,8 @@ SUFFIXES = {
     "toml": "toml", "yaml": "yaml", "yml": "yaml", "ini": "ini",
 }  # fmt: skip
 """What a file is written in that ends so: the language of its code, or the syntax of a manifest."""
-LANGUAGES = ("php", "python", "css", "javascript", "json")
+SYNTAXES = ("json", "toml", "yaml", "ini")
+LANGUAGES = ("php", "python", "css", "javascript", *SYNTAXES)
 BREAKS = {"code": "theme", "template": "page"}
 """What a file of a kind that does not parse stops, where nothing else is said."""
 
@@ -35,7 +36,7 @@ def expanded(data: Mapping[str, Any], other: Callable[[str], Tables]) -> Tables:
         if key in data:
             made[key] = [{**row, WHERE: f"{key}[{number}]"} for number, row in enumerate(data[key], 1)]
     if "files" in data:
-        made["files"] = [_file(row, number) for number, row in enumerate(data["files"], 1)]
+        made["files"] = [row for number, said in enumerate(data["files"], 1) for row in _files(said, number)]
     if "manifest" in data:
         made["manifest"] = [_manifest(row, number) for number, row in enumerate(data["manifest"], 1)]
     return laid_over(_of_another(other(data["like"]), data["like"]), made) if "like" in data else made
@@ -136,17 +137,24 @@ def signature_problem(text: str) -> str:
 # Files and manifests
 
 
-def _file(row: Mapping[str, Any], number: int) -> Tables:
-    found = {suffix(pattern) for pattern in row["match"]}
-    language = found.pop() if len(found) == 1 else ""
+def _files(row: Mapping[str, Any], number: int) -> Iterator[Tables]:
+    """One row a language: where none is said, that of the endings of the patterns."""
     made = {"if_broken": BREAKS.get(row["kind"], "file"), **row, WHERE: f"files[{number}]"}
-    return {"language": language, **made} if language in LANGUAGES else made
+    if "language" in row:
+        yield made
+        return
+    by_language: dict[str, list[str]] = {}
+    for pattern in row["match"]:
+        language = suffix(pattern)
+        by_language.setdefault(language if language in LANGUAGES else "", []).append(pattern)
+    for language, patterns in by_language.items():
+        yield {**made, "match": patterns, **({"language": language} if language else {})}
 
 
 def _manifest(row: Mapping[str, Any], number: int) -> Tables:
     found = suffix(row["path"])
     made = {**row, WHERE: f"manifest[{number}]"}
-    return {"syntax": found, **made} if (found and found not in LANGUAGES) or found == "json" else made
+    return {"syntax": found, **made} if found in SYNTAXES else made
 
 
 def suffix(path: str) -> str:

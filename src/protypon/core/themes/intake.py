@@ -27,7 +27,7 @@ def themes_of(intake: Intake, platform: Platform, listing: Listing | None = None
     if not found:
         wanted = " or ".join(f.path for f in platform.manifests)
         raise BadInput(
-            f"{quote_path(intake.origin)}: no {platform.title} theme in it: no {wanted} found",
+            f"{quote_path(intake.origin)}: holds no theme of {platform.title}: there is no {wanted} in it",
             ("look at it with: ", Survey(intake.origin)),
         )
     return list(found.values())

@@ -36,6 +36,8 @@ class Reach:
 
     used: dict[tuple[str, str], Location | None] = field(default_factory=dict)
     """(theme, path) -> who names it first; None: the platform itself."""
+    perhaps: frozenset[tuple[str, str]] = frozenset()
+    """Those of them that are used only if something that is not here names one."""
     dynamic: tuple[Location, ...] = ()
     """Names made at run time: anything may be meant."""
     dangling: tuple[Named, ...] = ()
@@ -46,9 +48,13 @@ def walk(resolver: Lookup) -> Reach:
     found = _TemplateWalk(resolver)
     for supply in _entries(resolver):
         found.start(supply, None)
-    while found.waiting:
-        found.render(found.waiting.pop())
-    return Reach(found.used, tuple(found.dynamic), tuple(found.dangling))
+    found.go()
+    sure = set(found.used)
+    if resolver.platform.templates.elsewhere:
+        for supply in _winners(resolver):
+            found.start(supply, None)
+            found.go()
+    return Reach(found.used, frozenset(found.used.keys() - sure), tuple(found.dynamic), tuple(found.dangling))
 
 
 def _entries(resolver: Lookup) -> Iterator[Supply]:
@@ -71,6 +77,14 @@ def _entries(resolver: Lookup) -> Iterator[Supply]:
                     yield winner
 
 
+def _winners(resolver: Lookup) -> Iterator[Supply]:
+    """Every template that would be used if somebody named it."""
+    for theme in resolver.lineage.themes:
+        for path, rule in resolver.platform.ruled(theme.files).rows:
+            if rule.kind == "template" and (winner := resolver.winner(path, rule)) is not None:
+                yield winner
+
+
 class _TemplateWalk:
     """One walk; a template that is asked for or included starts a chain of its own."""
 
@@ -89,6 +103,11 @@ class _TemplateWalk:
         if name not in self.started:
             self.started.add(name)
             self.waiting.append(supply)
+
+    def go(self) -> None:
+        """Follow all that waits."""
+        while self.waiting:
+            self.render(self.waiting.pop())
 
     def render(self, supply: Supply) -> None:
         """Follow what rendering a template runs."""

@@ -131,6 +131,8 @@ def problems(text: str, file: str) -> list[Problem]:
         message = error.message or "does not parse"
         if "unknown tag" in message and "Jinja was looking for" not in message:
             return []
+        if "unknown tag" in message:  # it is no fault, but our own reading found one besides
+            return [Problem(file, "a tag is never closed, or one stands where it can't", template.wrong)]
         return [Problem(file, message, error.lineno)]
     except RecursionError:
         return [Problem(file, "nested too deeply")]

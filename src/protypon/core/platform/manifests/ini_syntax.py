@@ -7,25 +7,12 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 from protypon.core.files.structured import NotRead
-from protypon.core.model.limits import INI_LINES
+from protypon.core.files.structured import ini_table as read
 
 if TYPE_CHECKING:
     from configupdater import ConfigUpdater
 
-
-def read(text: str) -> dict[str, Any]:
-    if text.count("\n") > INI_LINES:
-        raise NotRead(f"has more than {INI_LINES:,} lines")
-    parser = configparser.RawConfigParser(strict=True)
-    try:
-        parser.read_string(text)
-    except configparser.MissingSectionHeaderError as error:
-        raise NotRead("a line stands before the first [section]", error.lineno, 1) from error
-    except configparser.ParsingError as error:
-        raise NotRead("a line is neither a [section] nor a key = value", error.errors[0][0], 1) from error
-    except (configparser.DuplicateOptionError, configparser.DuplicateSectionError) as error:
-        raise NotRead(str(error).split("]: ")[-1], error.lineno, 1) from error
-    return {section: dict(parser.items(section)) for section in parser.sections()}
+__all__ = ["read", "write"]
 
 
 def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:

@@ -6,51 +6,15 @@ from collections.abc import Mapping
 from io import StringIO
 from typing import Any
 
-from protypon.core.files.structured import NotRead
-from protypon.core.model.limits import YAML_EVENTS
-
-DEEPEST = 50
+from protypon.core.files.structured import NotRead, yaml_value
 
 
 def read(text: str) -> dict[str, Any]:
-    """Plain tables, lists and texts only: anchors that repeat, and deep nesting, are refused."""
-    from ruamel.yaml import YAML
-    from ruamel.yaml.error import MarkedYAMLError, YAMLError
-
-    _shallow(text)
-    try:
-        data = YAML(typ="safe", pure=True).load(text)
-    except MarkedYAMLError as error:
-        mark = error.problem_mark or error.context_mark
-        raise NotRead(
-            error.problem or "does not parse", mark.line + 1 if mark else None, mark.column + 1 if mark else None
-        ) from error
-    except (YAMLError, RecursionError, ValueError, TypeError) as error:
-        raise NotRead(str(error).split("\n")[0] or "does not parse") from error
+    """Plain tables, lists and texts only."""
+    data = yaml_value(text)
     if not isinstance(data, dict):
         raise NotRead("the top of the file is not a table", 1, 1)
     return data
-
-
-def _shallow(text: str) -> None:
-    """Refuse what makes a reader run for ever: aliases (which can multiply) and deep nesting."""
-    from ruamel.yaml import YAML
-    from ruamel.yaml.error import YAMLError
-    from ruamel.yaml.events import AliasEvent, MappingEndEvent, MappingStartEvent, SequenceEndEvent, SequenceStartEvent
-
-    depth = 0
-    try:
-        for number, event in enumerate(YAML(typ="safe", pure=True).parse(text)):
-            if number > YAML_EVENTS:
-                raise NotRead(f"has more than {YAML_EVENTS:,} keys and values", event.start_mark.line + 1)
-            if isinstance(event, AliasEvent):
-                raise NotRead("an alias (*) is not read", event.start_mark.line + 1, event.start_mark.column + 1)
-            depth += isinstance(event, MappingStartEvent | SequenceStartEvent)
-            depth -= isinstance(event, MappingEndEvent | SequenceEndEvent)
-            if depth > DEEPEST:
-                raise NotRead("nested too deeply", event.start_mark.line + 1, event.start_mark.column + 1)
-    except (YAMLError, RecursionError, ValueError):
-        return
 
 
 def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:

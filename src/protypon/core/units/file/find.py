@@ -269,10 +269,12 @@ def _evidence(
     if located.stray:
         usage = use.Use("no", located.stray)
     usage = usage or use.of(world, located.path, rule)
-    adds = _parts(world, rule, located, theirs, record) if how == "set" else None
-    own = Own(located.entry.digest, usage.reach, usage.because, adds)
-    if stops:
+    adds = _parts(world, rule, located, theirs, record) if how == "set" else ()
+    own = Own(located.entry.digest, usage.reach, usage.because, adds if how == "set" else None)
+    if stops and usage.reach == "yes":
         return Stops(subject, own, source, stops)
+    if stops and usage.reach == "unknown":
+        return _perhaps_stops(subject, own, stops)
     if isinstance(source, Lost):
         elsewhere = world.platform.templates.elsewhere if rule.kind == "template" else ""
         if elsewhere and subject.listed and not (source.moved or source.referred):
@@ -282,6 +284,8 @@ def _evidence(
         return Unreached(subject, own, source, Mend if located.stray or usage.mendable else Drop)
     if isinstance(source, Unseen):
         return Unknowable(subject, own, source)
+    if adds is None:
+        return _unread(subject, own)
     same = source.digest == own.text
     return Present(
         subject,
@@ -291,6 +295,18 @@ def _evidence(
         needed=_needed(world, located, theirs) if same and theirs else "",
         nearer=_nearer(world, unit, record),
     )
+
+
+def _perhaps_stops(subject: Subject, own: Own, stops: str) -> Unknowable:
+    """A file that does not parse, and of which it is not known whether it is used."""
+    why = f"{stops}: it stops the site where it is used; whether it is can't be told: {own.why}"
+    return Unknowable(replace(subject, told={"unknown": Told(why, Drop)}), own, Unseen(why))
+
+
+def _unread(subject: Subject, own: Own) -> Unknowable:
+    """An override that only adds, to a text that changed, where one of the texts can't be read key by key."""
+    why = f"{subject.now_from} {subject.now or ''} changed {quote_path(subject.unit.path)}, and it can't be read which keys"
+    return Unknowable(replace(subject, told={"unknown": Told(why, Settle)}), own, Unseen(why))
 
 
 def _perhaps_named(world: World, subject: Subject, own: Own, source: Lost, elsewhere: str) -> Unknowable:
@@ -347,8 +363,8 @@ def _stops(world: World, rule: FileRule, located: Located) -> tuple[str, int | N
 
 def _parts(
     world: World, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None
-) -> tuple[str, ...]:
-    """For an override that only adds: which of the parts it sets changed or went further up."""
+) -> tuple[str, ...] | None:
+    """For an override that only adds: which of the parts it sets came, changed or went further up; None where that can't be read."""
     if theirs is None or record is None or theirs.digest == record.digest:
         return ()
     base = world.snapshot.blob(record.digest)

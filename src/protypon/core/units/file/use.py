@@ -47,6 +47,8 @@ def shown(site: Location) -> str:
 
 def _template(world: World, path: str, rule: FileRule) -> Use:
     reach = world.resolver.templates
+    if (world.child.slug, path) in reach.perhaps:
+        return Use("unknown", f"{world.platform.templates.elsewhere} may name it")
     if (world.child.slug, path) in reach.used:
         return Use("yes")
     winner = world.resolver.winner(path, rule)

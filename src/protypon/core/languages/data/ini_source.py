@@ -1,0 +1,16 @@
+"""INI files. There is no standard of them, so none is said not to parse; what Python's configparser reads is known."""
+
+from __future__ import annotations
+
+from protypon.core.files.structured import ini_table
+from protypon.core.languages.data.structured import Structured
+from protypon.core.model.nouns import Problem
+
+VERSION = "ini/1"
+ANY_ENCODING = False
+_OWN = Structured(ini_table)
+facts, significant, parts = _OWN.facts, _OWN.significant, _OWN.parts
+
+
+def problems(text: str, file: str) -> list[Problem]:
+    return []
