@@ -27,7 +27,10 @@ def _child(page: Page, report: dict[str, Any], against: str | None) -> None:
         page.gap()
         for row in group:
             page.line("  ", (row["verdict"].ljust(INDENT - 2), STYLES[row["weight"]]), (row["unit"], "bold"))
-            page.paragraph(row["because"], INDENT)
+            guess = (
+                f"; that it was taken from {row['from']} {row['taken'] or ''} is a guess" if row.get("guess") else ""
+            )
+            page.paragraph(f"{row['because']}{guess}", INDENT)
             page.next(row.get("look"), INDENT, "look: ")
         page.next(group[0]["next"], INDENT)
     _holding(page, [row for row in report["overrides"] if row["verdict"] == "holds"])
@@ -74,6 +77,9 @@ def _holding(page: Page, rows: list[dict[str, Any]]) -> None:
     for row in rows:
         if row["reach"] == "unknown" or row["source"] != "same":
             page.paragraph(f"{row['unit']}: {row['because']}", INDENT)
+    guesses = [row["unit"] for row in rows if row.get("guess")]
+    if guesses:
+        page.paragraph(f"from which release they were taken is a guess: {', '.join(guesses)}", INDENT)
 
 
 def _summary(report: dict[str, Any]) -> str:

@@ -11,8 +11,12 @@ from io import StringIO
 from pathlib import Path
 
 from protypon.cli.main import run
+from protypon.core.actions.origins import Candidate, Choice, choose
 from protypon.core.merge.likeness import ALIKE, Index, alike, lines_of
+from protypon.core.model.nouns import Release
+from protypon.core.store.git import hunks
 from protypon.core.themes.bench import Bench
+from tests.cases import seeds
 from tests.core.check.test_oracle import Maker
 from tests.support import theme
 
@@ -59,6 +63,64 @@ class LikenessTest(unittest.TestCase):
             self.assertEqual(found.keys(), wanted.keys())
             for number, score in wanted.items():
                 self.assertAlmostEqual(found[number], min(score, 0.99))
+
+
+def kept(label: str) -> Release:
+    return Release("parent", label, label, label, "", "", "", "")
+
+
+class ChoiceTest(unittest.TestCase):
+    def chosen(self, ours: bytes, texts: dict[str, bytes], present: str = "2.0") -> Choice:
+        found = [Candidate(kept(label), text) for label, text in texts.items()]
+        return choose(ours, found, kept(present), hunks)
+
+    def test_a_release_that_is_not_the_right_one_is_said_to_be_a_guess(self) -> None:
+        """300 children of four releases, with none to sixteen lines of their own: no origin is wrong and called likely."""
+        right = total = 0
+        for seed in seeds(300):
+            rng = random.Random(seed)
+            maker = Maker(rng)
+            for number in range(FILES):
+                texts = [maker.text(f"p{number}")]
+                for release in range(3):
+                    texts.append(texts[-1])
+                    for _ in range(rng.choice([0, 1, 1, 2, 4])):
+                        texts[-1] = maker.edited(texts[-1], f"release {release}")
+                ours = origin = texts[rng.randrange(4)]
+                for _ in range(rng.choice([0, 1, 2, 3, 8])):
+                    ours = maker.edited(ours, "mine")
+                if len(set(texts)) > 1:
+                    found = self.chosen(ours, {f"{n}.0": text for n, text in enumerate(texts)}, f"{rng.randrange(4)}.0")
+                    total += 1
+                    right += found.candidate is not None and found.candidate.text == origin
+                    if found.candidate is not None and found.candidate.text != origin:
+                        self.assertEqual(found.sure, "guess", (seed, number))
+        self.assertGreater(right / total, 0.95)
+
+    def test_of_texts_as_near_that_in_the_bench_wins_and_then_the_newest_before_it(self) -> None:
+        a, b = b"<p>tide table</p>\n<p>north steps</p>\n", b"<p>opening hours</p>\n<p>lamp room</p>\n"
+        same = {"1.0": a, "1.10": a, "1.9": a, "2.0": b, "3.0": a}
+        for present, wanted in (("1.9", "1.9"), ("2.0", "1.10"), ("3.0", "3.0"), ("0.5", "1.0")):
+            found = self.chosen(a, same, present)
+            assert found.candidate is not None
+            self.assertEqual((found.candidate.release.label, found.sure), (wanted, "exact"))
+            self.assertEqual(found.later, present == "0.5")
+
+    def test_what_is_like_none_has_no_origin_unless_there_is_but_one(self) -> None:
+        texts = {"1.0": b"<p>tide table</p>\n" * 5, "2.0": b"<p>tide clock</p>\n" * 5}
+        found = self.chosen(b"<ul>\n<li>of our own</li>\n</ul>\n", texts)
+        self.assertIsNone(found.candidate)
+        only = self.chosen(b"<ul>\n<li>of our own</li>\n</ul>\n", dict.fromkeys(texts, texts["1.0"]))
+        assert only.candidate is not None
+        self.assertEqual((only.candidate.release.label, only.sure), ("2.0", "guess"))
+
+    def test_what_a_text_says_of_its_version_counts(self) -> None:
+        body = "".join(f"<p>line {n}</p>\n" for n in range(12))
+        texts = {r: f"{{# Visit, @version {r} #}}\n{body}<p>of {r}</p>\n".encode() for r in ("1.0", "2.0", "3.0")}
+        ours = texts["1.0"].replace(b"<p>of 1.0</p>", b"<p>of 3.0</p>").replace(b"line 3", b"our own third line")
+        found = self.chosen(ours, texts)
+        assert found.candidate is not None
+        self.assertEqual((found.candidate.release.label, found.sure), ("1.0", "likely"))
 
 
 class OriginTest(unittest.TestCase):

@@ -2,52 +2,57 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from typing import NamedTuple, TypeGuard
 
 from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_into
+from protypon.core.actions.origins import Candidate, choose
+from protypon.core.actions.records import choose as choose_unit
 from protypon.core.actions.records import remember, write_ledger
 from protypon.core.check.examine import world_of
-from protypon.core.merge.likeness import TIE, alike
-from protypon.core.model.actions import Survey
-from protypon.core.model.errors import ProtyponError
+from protypon.core.merge.likeness import alike
+from protypon.core.model.actions import Keep, Survey
+from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.model.evidence import Evidence, Subject, Supplied, Unreached, own_of, text_of
-from protypon.core.model.nouns import Plan, Record, Release, Theme
+from protypon.core.model.nouns import Plan, Record, Release, Theme, Unit
 from protypon.core.store import ledger
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
-from protypon.core.units.registry import is_in_code, texts_of
+from protypon.core.units.registry import Texts, is_in_code, texts_of
 from protypon.core.units.world import World
-
-LIKELY = 0.8
-"""From here on, and with no other text as near, an origin is likely and not a guess."""
 
 
 @dataclass(frozen=True, slots=True)
 class Adopted:
-    record: Record
+    """What became of one override."""
+
+    unit: Unit
+    record: Record | None
+    """None: what it was made from can't be told, and it is left without a record."""
     alike: float
     runner_up: str = ""
     """The next best release with another text, and how alike that is."""
+    later: bool = False
+    """It comes from a release that is later than the one in the bench."""
 
 
-@dataclass(frozen=True, slots=True)
-class _Origin:
-    """A text that an override may have been made from."""
+class Wanted(NamedTuple):
+    """What a person says: which overrides, and from which release they are; empty: all without a record, and as is found."""
 
-    release: Release
-    digest: str
-    alike: float
+    units: tuple[str, ...] = ()
+    release: str | None = None
 
 
-def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Unreached]]:
-    """Plan records for every override without one; also tells those that were left, being copies nobody looks at.
+EVERYTHING = Wanted()
 
-    Raises ProtyponError where a child has no parent here.
+
+def plan_adopt(bench: Bench, child: Theme, wanted: Wanted = EVERYTHING) -> tuple[Plan, list[Adopted], list[Unreached]]:
+    """Plan records for overrides without one; also tells those that were left, being copies nobody looks at.
+
+    Raises ProtyponError where a child has no parent here, UnknownName for a unit or release that there is not.
     """
     world = world_of(bench, child, Snapshot.of_bench(bench), {})
     if not world.ancestors:
@@ -58,125 +63,131 @@ def plan_adopt(bench: Bench, child: Theme) -> tuple[Plan, list[Adopted], list[Un
     builder = PlanBuilder(bench.folder)
     snapshot = Snapshot.of_bench(bench)
     keep_into(builder, bench, [t for t in world.ancestors if not t.maintained], "the bench")
-    found = [e for e in overrides_of(bench, child, snapshot).values() if not e.subject.listed]
-    in_code = [e for e in found if is_in_code(e.subject.unit.kind)]
-    files = [e for e in found if not is_in_code(e.subject.unit.kind)]
-    strays = [e for e in files if isinstance(e, Unreached) and e.subject.file != e.subject.unit.path]
-    wanted = [e for e in files if e not in strays]
-    origins = {e.subject.unit: _origins(world, e.subject, snapshot) for e in wanted if not e.subject.inside}
-    favourite = _favourites(origins.values())
+    found = overrides_of(bench, child, snapshot)
+    again = bool(wanted.units and wanted.release)
+    loose = {unit: e for unit, e in found.items() if again or not e.subject.listed}
+    if wanted.units:
+        loose = {unit: loose[unit] for unit in (choose_unit(text, sorted(loose)) for text in wanted.units)}
+    strays = [e for e in loose.values() if _is_stray(e)]
     adopted = []
-    for e in wanted:
-        if e.subject.inside:
-            adopted.append(_behind_the_head(e))
-            remember(builder, bench, adopted[-1].record.digest, text_of(e))
+    for e in loose.values():
+        if e in strays:
             continue
-        near = origins[e.subject.unit]
-        result = _choose(e.subject, near, favourite) if near else _present(world, e, snapshot)
+        result, data = _adopted(world, e, snapshot, wanted.release)
         if result is not None:
             adopted.append(result)
-            data = snapshot.blob(result.record.digest) or _present_text(world, e.subject, snapshot)
+        if result is not None and result.record is not None:
             remember(builder, bench, result.record.digest, data)
-    for e in in_code:
-        result, data = _in_code(world, e)
-        adopted.append(result)
-        remember(builder, bench, result.record.digest, data)
-    write_ledger(builder, child, ledger.changed(bench.records(child), [a.record for a in adopted]))
+    known = bench.records(child)
+    made = [_beside(known.get(a.unit), a.record) for a in adopted if a.record is not None]
+    write_ledger(builder, child, ledger.changed(known, made))
     return builder.plan(f"adopt {child.slug}"), adopted, strays
 
 
-def _behind_the_head(e: Evidence) -> Adopted:
+def _beside(known: Record | None, record: Record) -> Record:
+    """A record with what an earlier one of the same unit says besides."""
+    if known is None:
+        return record
+    return replace(known, source=record.source, release=record.release, digest=record.digest, sure=record.sure)
+
+
+def _is_stray(e: Evidence) -> TypeGuard[Unreached]:
+    """Whether it is a copy that nobody looks at."""
+    is_file = not is_in_code(e.subject.unit.kind)
+    return is_file and isinstance(e, Unreached) and e.subject.file != e.subject.unit.path
+
+
+def _adopted(world: World, e: Evidence, snapshot: Snapshot, said: str | None) -> tuple[Adopted | None, bytes]:
+    """What becomes of one, and the text that its record names."""
+    o = e.subject
+    in_code = is_in_code(o.unit.kind)
+    if o.inside and not in_code:
+        return _behind_the_head(e)
+    texts = texts_of(o.unit.kind) if in_code else None
+    if texts is not None:
+        record = Record(o.unit, o.how, o.origin or "", o.now, content(text_of(e)).digest, written=o.written)
+        ours = texts.own(Draft(world), record)
+        found = _kept_in_code(world, o, texts)
+    elif in_code:
+        record = Record(
+            o.unit, o.how, o.origin or "", o.now, content(text_of(e)).digest, sure="likely", written=o.written
+        )
+        return Adopted(o.unit, record, 1.0), text_of(e)
+    else:
+        ours, found = snapshot.read(world.child, o.file), _kept(world, o, snapshot)
+    if said is not None:
+        found = [c for c in found if c.release.label == said or c.release.name == said]
+        if not found:
+            raise UnknownName(
+                f"{o.unit.address}: no release {said} that has it is kept", ("keep it with: ", Keep("PATH", said))
+            )
+    return _from(world, e, ours or b"", found, said is not None) if found else _present(world, e, ours or b"", snapshot)
+
+
+def _from(world: World, e: Evidence, ours: bytes, found: list[Candidate], said: bool) -> tuple[Adopted, bytes]:
+    """A record from the one of some kept texts that is nearest."""
+    from protypon.core.store.git import hunks
+
+    o = e.subject
+    chosen = choose(ours, found, _release_here(world, found[0].release.theme), hunks)
+    if chosen.candidate is None:
+        return Adopted(o.unit, None, chosen.alike, chosen.runner_up), b""
+    release, text = chosen.candidate
+    sure = "" if said and chosen.sure != "exact" else chosen.sure
+    record = Record(o.unit, o.how, release.theme, release.label, content(text).digest, sure=sure, written=o.written)
+    return Adopted(o.unit, record, chosen.alike, chosen.runner_up, chosen.later), text
+
+
+def _release_here(world: World, slug: str) -> Release | None:
+    """The kept release that stands in the bench."""
+    theme = world.ancestor(slug)
+    return next((r for r in world.releases if theme and (r.theme, r.identity) == (slug, theme.identity)), None)
+
+
+def _behind_the_head(e: Evidence) -> tuple[Adopted, bytes]:
     """What stands behind the manifest of the child, held against what the parent has there today."""
     o, own = e.subject, own_of(e)
     assert own is not None and own.part is not None
     score = alike(own.part.ours, own.part.theirs)
     record = Record(o.unit, o.how, o.now_from or "", o.now, content(text_of(e)).digest)
-    return Adopted(replace(record, sure="exact" if score == 1.0 else "guess"), score)
+    return Adopted(o.unit, replace(record, sure="exact" if score == 1.0 else "guess"), score), text_of(e)
 
 
-def _in_code(world: World, e: Evidence) -> tuple[Adopted, bytes]:
-    """A unit inside code: of a copy the kept text that is nearest, of all else what the parents do today."""
-    o, today, texts = e.subject, text_of(e), texts_of(e.subject.unit.kind)
-    record = Record(o.unit, o.how, o.origin or "", o.now, content(today).digest, sure="guess", written=o.written)
-    if texts is None or o.now_from is None:
-        return Adopted(replace(record, sure="likely"), 1.0), today
-    ours = texts.own(Draft(world), record)
-    found = [
-        (1.0 if text == ours else alike(ours or b"", text), release, text)
-        for release in world.releases
-        if release.theme == o.now_from and (text := texts.in_release(world, release, o.unit)) is not None
-    ]
-    if not found:
-        return Adopted(record, alike(ours or b"", today)), today
-    best = max(score for score, _, _ in found)
-    score, release, text = next(row for row in reversed(found) if row[0] == best)
-    others = [row for row in found if row[2] != text]
-    second = max(others, key=lambda row: row[0], default=None)
-    clear = second is None or best - second[0] >= TIE / 5
-    sure = "exact" if score == 1.0 else ("likely" if score >= LIKELY and clear else "guess")
-    made = replace(record, release=release.label, digest=content(text).digest, sure=sure)
-    return Adopted(made, score, f"{second[1].name} ({second[0]:.0%})" if second else ""), text
-
-
-def _origins(world: World, o: Subject, snapshot: Snapshot) -> list[_Origin]:
-    """Every kept release, of the nearest ancestor that ever had the file, with how alike its text is."""
-    ours, digest_of_ours = snapshot.read(world.child, o.file), world.child.files[o.file].digest
+def _kept(world: World, o: Subject, snapshot: Snapshot) -> list[Candidate]:
+    """The file in every kept release of the nearest ancestor that ever had it."""
     for theme in world.ancestors:
         found = []
         for release in world.releases:
             digest = snapshot.files_of(release).get(o.unit.path, (0, ""))[1] if release.theme == theme.slug else ""
             if digest:
-                text = snapshot.blob(digest)
-                found.append(_Origin(release, digest, 1.0 if digest == digest_of_ours else alike(ours, text or b"")))
+                found.append(Candidate(release, snapshot.blob(digest) or b""))
         if found:
             return found
     return []
 
 
-def _favourites(origins: Iterable[list[_Origin]]) -> dict[str, str]:
-    """For each ancestor the release that is nearest over the whole child; of equals, the newest."""
-    scores: dict[str, dict[str, float]] = defaultdict(lambda: defaultdict(float))
-    for found in origins:
-        for origin in found:
-            scores[origin.release.theme][origin.release.name] += origin.alike
-    return {theme: max(reversed(list(by_name)), key=lambda name: by_name[name]) for theme, by_name in scores.items()}
+def _kept_in_code(world: World, o: Subject, texts: Texts) -> list[Candidate]:
+    """The same of a unit inside code."""
+    for theme in [o.now_from] if o.now_from else [t.slug for t in world.ancestors]:
+        kept = [r for r in world.releases if r.theme == theme]
+        found = [Candidate(r, text) for r in kept if (text := texts.in_release(world, r, o.unit)) is not None]
+        if found:
+            return found
+    return []
 
 
-def _choose(override: Subject, origins: list[_Origin], favourite: dict[str, str]) -> Adopted:
-    best = max(o.alike for o in origins)
-    texts = {o.digest for o in origins if o.alike == best}
-    near = [o for o in origins if o.digest in texts]
-    if best < 1.0:
-        near = [o for o in origins if o.alike > best - TIE / 5] or near
-    chosen = next((o for o in near if o.release.name == favourite.get(o.release.theme)), near[-1])
-    others = [o for o in origins if o.digest != chosen.digest]
-    second = max(others, key=lambda o: o.alike, default=None)
-    release = chosen.release
-    record = Record(
-        override.unit, override.how, release.theme, release.label, chosen.digest, sure=_sure(chosen, second)
-    )
-    runner_up = f"{second.release.name} ({second.alike:.0%})" if second else ""
-    return Adopted(record, chosen.alike, runner_up)
-
-
-def _sure(chosen: _Origin, second: _Origin | None) -> str:
-    if chosen.alike == 1.0:
-        return "exact"
-    clear = second is None or chosen.alike - second.alike >= TIE / 5
-    return "likely" if chosen.alike >= LIKELY and clear else "guess"
-
-
-def _present(world: World, e: Evidence, snapshot: Snapshot) -> Adopted | None:
+def _present(world: World, e: Evidence, ours: bytes, snapshot: Snapshot) -> tuple[Adopted | None, bytes]:
     """No release is kept that has it: what the lineage has today is all there is to go by."""
     o = e.subject
     theme = world.ancestor(o.now_from)
     if theme is None or not isinstance(e.source, Supplied):
-        return None
-    score = alike(snapshot.read(world.child, o.file), _present_text(world, o, snapshot))
+        return None, b""
+    text = e.source.text or _present_text(theme, o, snapshot)
+    score = alike(ours, text)
     sure = "exact" if score == 1.0 else "guess"
-    return Adopted(Record(o.unit, o.how, theme.slug, theme.release, e.source.digest, sure=sure), score)
+    record = Record(o.unit, o.how, theme.slug, theme.release, e.source.digest, sure=sure, written=o.written)
+    return Adopted(o.unit, record, score), text
 
 
-def _present_text(world: World, o: Subject, snapshot: Snapshot) -> bytes:
-    theme = world.ancestor(o.now_from)
-    return snapshot.read(theme, o.unit.path) if theme is not None and o.unit.path in theme.files else b""
+def _present_text(theme: Theme, o: Subject, snapshot: Snapshot) -> bytes:
+    return snapshot.read(theme, o.unit.path) if o.unit.path in theme.files else b""

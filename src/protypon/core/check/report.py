@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from protypon.core.check.judge import source_of
-from protypon.core.check.weights import VERDICTS, WEIGHTS
+from protypon.core.check.weights import RESTS_ON_BASE, VERDICTS, WEIGHTS
 from protypon.core.model.actions import packed
 from protypon.core.model.evidence import Verdict, comparison_of, moved_to, own_of, reach_of
 from protypon.core.model.nouns import Finding, Lineage, Theme
@@ -89,6 +89,7 @@ def override_row(v: Verdict) -> Report:
         row["ties"] = [{"theme": c.theme, "to": quote_path(c.path), "alike": c.alike} for c in moved]
     if o.sure:
         row["sure"] = o.sure
+        row["guess"] = o.sure == "guess" and v.verdict in RESTS_ON_BASE
     if own is not None and own.adds:
         row["parts"] = list(own.adds)
     if comparison.places:

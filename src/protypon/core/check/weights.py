@@ -18,3 +18,6 @@ VERDICTS = {
     "unknown": "warning",
 }
 """Every verdict with its weight; the first whose test fits wins."""
+
+RESTS_ON_BASE = frozenset({"holds", "drifted", "conflicted", "moved"})
+"""Verdicts that would be others if the override had been taken from another text."""

@@ -1,0 +1,131 @@
+"""From which kept release a text was made, as far as that can be told from the texts alone."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+from protypon.core.merge.likeness import TIE, alike, lines_of, weigh
+from protypon.core.merge.three_way import Differ
+from protypon.core.model.nouns import Release
+
+LIKELY = 0.8
+"""From here on, and with no other text as near, an origin is likely and not a guess."""
+APART = 0.07
+"""Two texts of which one is nearer by so much are told apart by that alone."""
+FLOOR = 0.2
+"""Below this, a text that differs from release to release says nothing of which one it was made from."""
+SHORT = 4
+"""Letters of a line that stands in many texts by chance."""
+HEAD = 4_000
+"""Bytes of a text in which it is looked for what it says of its own version."""
+_STATED = re.compile(
+    rb"(?i)\b(?:@?version|@?release|@since|v(?=\d))\s*[:=]?\s*[\"']?v?(\d+(?:\.\d+)+(?:[.-]?(?:a|b|rc|alpha|beta|dev)[.-]?\d*)?)"
+)
+
+
+class Candidate(NamedTuple):
+    """A text that an override may have been made from."""
+
+    release: Release
+    text: bytes
+
+
+class Choice(NamedTuple):
+    """The one that it was made from."""
+
+    candidate: Candidate | None
+    """None: that can't be told."""
+    alike: float
+    sure: str
+    """``exact``, ``likely`` or ``guess``."""
+    runner_up: str = ""
+    """The next best release with another text, and how alike that is."""
+    later: bool = False
+    """It is later than the release that is here now."""
+
+
+def choose(ours: bytes, candidates: Sequence[Candidate], present: Release | None, differ: Differ) -> Choice:
+    """The kept text that ``ours`` was made from; ``present`` is the release in the bench.
+
+    What a text says of its own version counts before likeness; of texts that are as near, that of the release in the bench wins,
+    then the newest that is not later. Raises ValueError without candidates.
+    """
+    scores = {text: 1.0 if text == ours else alike(ours, text) for text in {c.text for c in candidates}}
+    best = max(candidates, key=lambda c: scores[c.text])
+    says = stated(ours)
+    stating = [c for c in candidates if says and stated(c.text) == says]
+    told = 0 < len({c.text for c in stating}) < len(scores)
+    if scores[best.text] < FLOOR and len(scores) > 1 and not told:
+        return Choice(None, scores[best.text], "unknown", _shown(best, scores))
+    near = _nearest(ours, stating if told and scores[best.text] < 1.0 else candidates, scores, differ)
+    chosen = _preferred(near, present)
+    score, second = scores[chosen.text], _second(chosen, candidates, scores)
+    rivals = {c.text for c in candidates} - {chosen.text}
+    clear = told or all(score - scores[text] >= APART or _speak_for(ours, chosen.text, text) for text in rivals)
+    sure = "exact" if score == 1.0 else "likely" if score >= LIKELY and clear else "guess"
+    later = present is not None and is_later(chosen.release, present)
+    return Choice(chosen, score, sure, _shown(second, scores) if second is not None else "", later)
+
+
+def _nearest(
+    ours: bytes, candidates: Sequence[Candidate], scores: Mapping[bytes, float], differ: Differ
+) -> list[Candidate]:
+    """Those that are as near as can be told: by their lines, then by how many of them differ in their places."""
+    best = max(scores[c.text] for c in candidates)
+    if best == 1.0:
+        return [c for c in candidates if c.text == ours]
+    near = [c for c in candidates if scores[c.text] > best - TIE / 5]
+    steps = {text: sum(each.count + each.new_count for each in differ(text, ours)) for text in {c.text for c in near}}
+    return [c for c in near if steps[c.text] == min(steps.values())]
+
+
+def _speak_for(ours: bytes, one: bytes, other: bytes) -> bool:
+    """Whether there are lines that only ``one`` shares with a text, and none that only ``other`` does."""
+    mine, left, right = lines_of(ours), lines_of(one), lines_of(other)
+    only_one, only_other = (
+        [line for line in (a - b) & (mine - (a & b)) if weigh(line, {}) > SHORT]
+        for a, b in ((left, right), (right, left))
+    )
+    return bool(only_one) and not only_other
+
+
+def _second(chosen: Candidate, candidates: Sequence[Candidate], scores: Mapping[bytes, float]) -> Candidate | None:
+    others = [c for c in candidates if c.text != chosen.text]
+    return max(others, key=lambda c: scores[c.text], default=None)
+
+
+def _shown(candidate: Candidate, scores: Mapping[bytes, float]) -> str:
+    return f"{candidate.release.name} ({scores[candidate.text]:.0%})"
+
+
+def _preferred(near: Sequence[Candidate], present: Release | None) -> Candidate:
+    """The release in the bench, the newest before it, or else the first one after it."""
+    if present is None:
+        return near[-1]
+    here = next((c for c in near if c.release.name == present.name), None)
+    chosen = here or next((c for c in reversed(near) if not is_later(c.release, present)), near[0])
+    for other in near if here is None else ():
+        if not is_later(other.release, present) and is_later(other.release, chosen.release):
+            chosen = other
+    return chosen
+
+
+def stated(text: bytes) -> frozenset[bytes]:
+    """The versions that a text names at its head.
+
+    >>> sorted(stated(b"/* Tide table\\n * @version 1.4.0 */"))
+    [b'1.4.0']
+    """
+    return frozenset(found[1] for found in _STATED.finditer(text[:HEAD]))
+
+
+def is_later(one: Release, other: Release) -> bool:
+    """Whether a release is known to be later than another one, by their numbers (PEP 440)."""
+    from packaging.version import InvalidVersion, Version
+
+    try:
+        return Version(one.label or "") > Version(other.label or "")
+    except InvalidVersion:
+        return False
