@@ -27,7 +27,8 @@ it was made from.""",
 def command(ctx: click.Context, child: str | None, wanted: tuple[str, ...], release: str | None, dry_run: bool) -> None:
     """Begin a ledger for a child made by hand: each override with the kept release it is nearest to, and how sure that is."""
     with writing(ctx) as bench:
-        theme = bench.theme(child) if child else bench.child(None)
+        loose = bench.without_ledger
+        theme = bench.theme(child) if child else loose[0] if len(loose) == 1 else bench.child(None)
         plan, adopted, strays = plan_adopt(bench, theme, Wanted(wanted, release))
         if not dry_run:
             bench.carry_out(plan)

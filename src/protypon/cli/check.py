@@ -14,7 +14,7 @@ from protypon.core.check.weights import VERDICTS, WEIGHTS
 from protypon.core.files.processes import cores
 from protypon.core.model.errors import Usage
 from protypon.core.themes.bench import Bench
-from protypon.render.commands import written
+from protypon.render.commands import command_line, written
 
 FORMAT = "protypon.check/1"
 
@@ -71,7 +71,7 @@ def command(
         if form == "json":
             print_json({"format": FORMAT, "platform": platform, "children": reports})
         else:
-            _show(reports, label)
+            _show(reports, label, next((theme.slug for theme in bench.without_ledger), ""))
     return 1 if any(_fails(row, limit) for r in reports for row in (*r["overrides"], *r["findings"])) else 0
 
 
@@ -89,12 +89,13 @@ def _fails(row: dict[str, str], limit: str) -> bool:
     return row.get("verdict") == limit
 
 
-def _show(reports: list[dict[str, object]], against: str | None) -> None:
+def _show(reports: list[dict[str, object]], against: str | None, loose: str) -> None:
+    """Print the reports; ``loose`` is a child without a ledger, if there is one."""
     from protypon.render.check_text import render
     from protypon.render.text import Page
 
     page = Page()
     if not reports:
-        page.line("no child in this bench yet")
-        page.next("protypon new SLUG --parent SLUG", 0)
+        page.line(f"{loose} has a parent here and no ledger yet" if loose else "no child in this bench yet")
+        page.next(command_line("adopt", loose) if loose else "protypon new SLUG --parent SLUG", 0)
     render(page, reports, against)

@@ -27,9 +27,10 @@ def render(page: Page, child: str, adopted: Sequence[Adopted], strays: Sequence[
     for stray in strays:
         page.line("  ", "stray   ", (stray.subject.file, "bold"))
         page.paragraph(f"never used: {stray.own.why}; not adopted", INDENT)
-    left = [item.unit.address for item in adopted if item.record is None]
-    if left:
-        page.next(command_line("adopt", child, *left[:1], "--release", "R"), 2)
+    left = [item for item in adopted if item.record is None]
+    for release in sorted({item.here for item in left}):
+        units = [item.unit.address for item in left if item.here == release]
+        page.next(command_line("adopt", child, *units, "--release", release), 2, "if so: ")
     page.next(command_line("adopt", child) if dry_run else command_line("check", child), 2)
 
 
@@ -41,6 +42,4 @@ def _from(item: Adopted, record: Record) -> str:
 
 
 def _unknown(item: Adopted) -> str:
-    return (
-        f"it is like none of the kept releases: at best {item.runner_up}; say which one it was made from, if you know"
-    )
+    return f"it is like none of the kept releases: at best {item.runner_up}; say which one it was made from"

@@ -9,6 +9,7 @@ from protypon.core.check.weights import VERDICTS, WEIGHTS
 from protypon.render.text import STYLES, Page, count, not_too_many
 
 INDENT = 14
+GUESSED = "*"
 _BY_WEIGHT = sorted(VERDICTS, key=lambda name: -WEIGHTS.index(VERDICTS[name]))
 
 
@@ -71,15 +72,16 @@ def _holding(page: Page, rows: list[dict[str, Any]]) -> None:
     if not rows:
         return
     page.gap()
-    units = ", ".join(row["unit"] for row in rows[:40]) + (f" and {len(rows) - 40} more" if len(rows) > 40 else "")
+    units = ", ".join(row["unit"] + GUESSED * bool(row.get("guess")) for row in rows[:40]) + (
+        f" and {len(rows) - 40} more" if len(rows) > 40 else ""
+    )
     page.line("  ", ("holds".ljust(INDENT - 2), STYLES["ok"]), count(len(rows), "override"))
     page.paragraph(units, INDENT)
     for row in rows:
         if row["reach"] == "unknown" or row["source"] != "same":
             page.paragraph(f"{row['unit']}: {row['because']}", INDENT)
-    guesses = [row["unit"] for row in rows if row.get("guess")]
-    if guesses:
-        page.paragraph(f"from which release they were taken is a guess: {', '.join(guesses)}", INDENT)
+    if any(row.get("guess") for row in rows):
+        page.paragraph(f"{GUESSED} from which release it was taken is a guess", INDENT)
 
 
 def _summary(report: dict[str, Any]) -> str:

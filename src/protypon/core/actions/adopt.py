@@ -37,6 +37,8 @@ class Adopted:
     """The next best release with another text, and how alike that is."""
     later: bool = False
     """It comes from a release that is later than the one in the bench."""
+    here: str = ""
+    """The release in the bench, of one without a record."""
 
 
 class Wanted(NamedTuple):
@@ -129,9 +131,10 @@ def _from(world: World, e: Evidence, ours: bytes, found: list[Candidate], said: 
     from protypon.core.store.git import hunks
 
     o = e.subject
-    chosen = choose(ours, found, _release_here(world, found[0].release.theme), hunks)
+    here = _release_here(world, found[0].release.theme)
+    chosen = choose(ours, found, here, hunks)
     if chosen.candidate is None:
-        return Adopted(o.unit, None, chosen.alike, chosen.runner_up), b""
+        return Adopted(o.unit, None, chosen.alike, chosen.runner_up, here=(here or found[-1].release).name), b""
     release, text = chosen.candidate
     sure = "" if said and chosen.sure != "exact" else chosen.sure
     record = Record(o.unit, o.how, release.theme, release.label, content(text).digest, sure=sure, written=o.written)

@@ -103,7 +103,12 @@ def _relative(world: World) -> Iterator[Finding]:
         for target, line in broken_addresses(world, path, rule):
             holder = next((t for t in world.ancestors if target in t.files), None)
             other = world.platform.rule_of(target)
-            because = f"{child.slug}/{quote_path(path)} line {line} asks for {quote_path(target)} beside it, and {child.slug} has none"
+            because = f"{child.slug}/{quote_path(path)} line {line} asks for {quote_path(target)} beside it, and "
+            if world.platform.served == "site":
+                because += "no theme of the lineage has it: the site must, or an extension"
+                yield Finding("from-elsewhere", "note", child.slug, path, because, Check(child.slug), line)
+                continue
+            because += f"{child.slug} has none"
             step: Action = Check(child.slug)
             if holder is not None and other is not None:
                 because += f"; {holder.slug} has"
@@ -114,7 +119,7 @@ def _relative(world: World) -> Iterator[Finding]:
 def broken_addresses(world: World, path: str, rule: FileRule) -> list[tuple[str, int]]:
     """The targets of relative addresses in a file of the child that are not there, each with the first line that asks for it."""
     facts = world.snapshot.facts(world.child, path, rule.language)
-    looked_in = world.lineage.themes if world.platform.served == "lineage" else (world.child,)
+    looked_in = (world.child,) if world.platform.served == "theme" else world.lineage.themes
     rule_endings = MODULES if rule.kind == "script" else ()
     found: dict[str, int] = {}
     for names, line in {r.names: r.line for r in reversed(facts.references)}.items():

@@ -143,7 +143,7 @@ SCHEMA = Table(
             ),
             empty=False,
         ),
-        "served": String(choices=("theme", "lineage")),
+        "served": String(choices=("theme", "lineage", "site")),
         "root": Table(
             {
                 "slug": String(),

@@ -208,6 +208,13 @@ class Bench:
         """The maintainer's own themes: those with a ledger."""
         return sorted((t for t in self.themes.values() if t.maintained), key=lambda t: t.slug)
 
+    @property
+    def without_ledger(self) -> list[Theme]:
+        """Themes that have a parent here, are nobody's parent and have no ledger: children that somebody made by hand."""
+        parents = {slug for theme in self.themes.values() for slug in theme.parents}
+        loose = [t for t in self.themes.values() if t.slug not in parents and not t.maintained]
+        return sorted((t for t in loose if any(p in self.themes for p in t.parents)), key=lambda t: t.slug)
+
     def child(self, slug: str | None) -> Theme:
         """The child that a command means: the named one, or the only one there is."""
         if slug is not None:
@@ -218,6 +225,9 @@ class Bench:
                     ("if it is, begin one with: ", Adopt(slug)),
                 )
             return found
+        if not self.children and self.without_ledger:
+            first = self.without_ledger[0].slug
+            raise UnknownName(f"{first} has no ledger yet", ("begin one with: ", Adopt(first)))
         if not self.children:
             raise UnknownName("no child in this bench", ("start one with: ", New()))
         if len(self.children) > 1:

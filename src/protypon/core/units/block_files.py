@@ -14,6 +14,7 @@ from protypon.core.model.nouns import Lineage, Theme
 from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.themes.inheritance import Inherited, Link, Supply, Version, chains
 from protypon.core.themes.resolve import Resolver
+from protypon.core.units.searched import searched_as
 from protypon.core.units.world import World
 
 DEEPEST = 30
@@ -238,25 +239,26 @@ def _block_file(world: World, path: str) -> BlockFile | None:
     if rule.if_broken == "theme" and world.snapshot.problems(world.child, path, rule.language):
         return None
     mine, parents = _WithRoot(world.resolver), _WithRoot(parents_of(world))
-    winner = parents.winner(path, rule)
+    name = searched_as(world, path) or path
+    winner = parents.winner(name, rule)
     starts = list(_starts(world, mine, parents, extends, own, rule, facts))
     above = [chain for start in starts for chain in chains(parents, start, parents.target)]
     if winner is not None:
         if not above or not all(any(link.supply == winner for link in chain) for chain in above):
             return None
         above = chains(parents, winner, parents.target)
-    elif parents.from_root(path):
-        counterpart = parents.in_root(path)
+    elif parents.from_root(name):
+        counterpart = parents.in_root(name)
         above = (
             chains(parents, counterpart, parents.target)
-            if counterpart is not None and path in world.platform.root_templates
+            if counterpart is not None and name in world.platform.root_templates
             else above
         )
     text = decoded(world.snapshot.read(world.child, path))
     return BlockFile(
         world, path, rule, tuple(blocks(text)), text,
         tuple(Chain(world, links) for links in chains(mine, own, mine.target)), tuple(Chain(world, links) for links in above),
-        next(iter(dict.fromkeys([*parents.open, *mine.open])), ""), winner is not None or world.resolver.root_supplies(path),
+        next(iter(dict.fromkeys([*parents.open, *mine.open])), ""), winner is not None or world.resolver.root_supplies(name),
     )  # fmt: skip
 
 

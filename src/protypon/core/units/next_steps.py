@@ -35,8 +35,9 @@ class NextSteps:
         return Compare(evidence.subject.unit.address, self.named, self.against or "")
 
     def update(self, theme: str | None) -> Action:
-        name = theme or self.against_theme or ""
-        return Update(name, self.against if self.against and name == self.against_theme else "")
+        if self.against:
+            return Update(self.against_theme or "", self.against)
+        return Update(theme or "")
 
     def of(self, step: type[Update | Mend | Drop | Settle] | Action | None, evidence: Evidence) -> Action | None:
         """A step of a kind, to the unit in question."""

@@ -34,6 +34,7 @@ from protypon.core.themes import page_kinds
 from protypon.core.themes.inheritance import Supply
 from protypon.core.units.block_files import block_file
 from protypon.core.units.file import headed, parts, use
+from protypon.core.units.searched import searched_as, why_unknown
 from protypon.core.units.world import World
 
 
@@ -95,6 +96,8 @@ def _listed(world: World, record: Record, usage: use.Use | None = None) -> Evide
     unit = record.unit
     rule = _rule(world, unit)
     located = _locate(world, unit, rule)
+    if usage is None and located.path != unit.path and searched_as(world, located.path):
+        usage = use.Use("unknown", why_unknown(located.path))
     theirs = _theirs(world, located.path, unit.path, rule, record)
     base_here = (theirs is not None and theirs.digest == record.digest) or world.snapshot.blob(
         record.digest
@@ -116,6 +119,11 @@ def _unlisted(world: World, path: str) -> Evidence | None:
             return _evidence(world, unit, rule, Located(path, world.child.files[path]), theirs)
         if path in world.former_paths:
             return _evidence(world, Unit(rule.kind, path), rule, Located(path, world.child.files[path]), None)
+    name = searched_as(world, path)
+    if rule is not None and name:
+        usage = use.Use("unknown", why_unknown(path))
+        located, theirs = Located(path, world.child.files[path]), world.resolver.without(world.child, path, name, rule)
+        return _evidence(world, Unit(rule.kind, name), rule, located, theirs, usage=usage)
     meant = _meant(world, path, rule)
     if meant is None:
         return None
@@ -141,6 +149,9 @@ def _locate(world: World, unit: Unit, rule: FileRule) -> Located:
         ]
         if same:
             return Located(same[0], files[same[0]])
+    searched = next((p for p in files if p.endswith(f"/{unit.path}") and searched_as(world, p) == unit.path), "")
+    if searched:
+        return Located(searched, files[searched])
     for path in _strays(world).get(unit.path.casefold(), ()):
         why = _stray(path, unit.path)
         if why:
@@ -348,7 +359,8 @@ def _needed(world: World, located: Located, theirs: Supply) -> str:
 def _how(world: World, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None) -> str:
     if record is not None and (located.entry is None or record.how in ("set", "variant")):
         return record.how
-    if theirs is not None and theirs.path != located.path and rule.lookup == "path" and not located.stray:
+    beside = located.stray or searched_as(world, located.path)
+    if theirs is not None and theirs.path != located.path and rule.lookup == "path" and not beside:
         return "variant"
     return "set" if rule.combine == "overlay" and record is None else "copy"
 
