@@ -5,8 +5,7 @@ from __future__ import annotations
 import click
 
 from protypon.cli.context import dry_run_option, slug_argument, subcommand, writing
-from protypon.core.actions.adopt import Adopted, Wanted, plan_adopt
-from protypon.render.commands import command_line
+from protypon.core.actions.adopt import Wanted, plan_adopt
 
 
 @subcommand(

@@ -116,10 +116,6 @@ def _skerry(bench: Path) -> None:
 
 def _finish(bench: Path) -> None:
     """Choose between the two sides, as a person would: the new markup, with our words."""
-    (bench / "proposals/lantern-rock/parts/notice-board.html").write_text(
-        '{% for notice in notices %}\n<p class="notice" role="alert"><b>{{ text("notice.title") }}</b> {{ notice }}</p>\n{% endfor %}\n',
-        "utf-8",
-    )
     exhibit = bench / "proposals/lantern-rock/pages/exhibit.html"
     text = exhibit.read_text("utf-8")
     before, _, rest = text.partition("<<<<<<< ")

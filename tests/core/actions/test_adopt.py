@@ -11,7 +11,7 @@ from io import StringIO
 from pathlib import Path
 
 from protypon.cli.main import run
-from protypon.core.actions.origins import Candidate, Choice, choose
+from protypon.core.actions.origins import Choice, KeptText, choose
 from protypon.core.merge.likeness import ALIKE, Index, alike, lines_of
 from protypon.core.model.nouns import Release
 from protypon.core.store.git import hunks
@@ -71,7 +71,7 @@ def kept(label: str) -> Release:
 
 class ChoiceTest(unittest.TestCase):
     def chosen(self, ours: bytes, texts: dict[str, bytes], present: str = "2.0") -> Choice:
-        found = [Candidate(kept(label), text) for label, text in texts.items()]
+        found = [KeptText(kept(label), text) for label, text in texts.items()]
         return choose(ours, found, kept(present), hunks)
 
     def test_a_release_that_is_not_the_right_one_is_said_to_be_a_guess(self) -> None:

@@ -7,7 +7,7 @@ from typing import NamedTuple, TypeGuard
 
 from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_into
-from protypon.core.actions.origins import Candidate, choose
+from protypon.core.actions.origins import KeptText, choose
 from protypon.core.actions.records import choose as choose_unit
 from protypon.core.actions.records import remember, write_ledger
 from protypon.core.check.examine import world_of
@@ -126,7 +126,7 @@ def _adopted(world: World, e: Evidence, snapshot: Snapshot, said: str | None) ->
     return _from(world, e, ours or b"", found, said is not None) if found else _present(world, e, ours or b"", snapshot)
 
 
-def _from(world: World, e: Evidence, ours: bytes, found: list[Candidate], said: bool) -> tuple[Adopted, bytes]:
+def _from(world: World, e: Evidence, ours: bytes, found: list[KeptText], said: bool) -> tuple[Adopted, bytes]:
     """A record from the one of some kept texts that is nearest."""
     from protypon.core.store.git import hunks
 
@@ -156,24 +156,24 @@ def _behind_the_head(e: Evidence) -> tuple[Adopted, bytes]:
     return Adopted(o.unit, replace(record, sure="exact" if score == 1.0 else "guess"), score), text_of(e)
 
 
-def _kept(world: World, o: Subject, snapshot: Snapshot) -> list[Candidate]:
+def _kept(world: World, o: Subject, snapshot: Snapshot) -> list[KeptText]:
     """The file in every kept release of the nearest ancestor that ever had it."""
     for theme in world.ancestors:
         found = []
         for release in world.releases:
             digest = snapshot.files_of(release).get(o.unit.path, (0, ""))[1] if release.theme == theme.slug else ""
             if digest:
-                found.append(Candidate(release, snapshot.blob(digest) or b""))
+                found.append(KeptText(release, snapshot.blob(digest) or b""))
         if found:
             return found
     return []
 
 
-def _kept_in_code(world: World, o: Subject, texts: Texts) -> list[Candidate]:
+def _kept_in_code(world: World, o: Subject, texts: Texts) -> list[KeptText]:
     """The same of a unit inside code."""
     for theme in [o.now_from] if o.now_from else [t.slug for t in world.ancestors]:
         kept = [r for r in world.releases if r.theme == theme]
-        found = [Candidate(r, text) for r in kept if (text := texts.in_release(world, r, o.unit)) is not None]
+        found = [KeptText(r, text) for r in kept if (text := texts.in_release(world, r, o.unit)) is not None]
         if found:
             return found
     return []

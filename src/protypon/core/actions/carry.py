@@ -72,7 +72,7 @@ class Carrying:
         if v.verdict == "holds":
             self._record(v.evidence, v.unit)
             return Row(v.unit, v, "left")
-        if v.verdict == "drifted" and v.unit in merges:
+        if v.verdict == "drifted" and v.unit in merges and comparison_of(v.evidence).merge != "rewrite":
             triple, merged = merges[v.unit]
             assert merged.text is not None
             self._write(v.subject.file, merged.text, v.subject)
@@ -153,6 +153,8 @@ class Carrying:
                 Drop(v.unit.address),
             )
         triple, merged = merges[v.unit]
+        if comparison_of(v.evidence).merge == "rewrite":
+            merged = merge.Merged(triple[1])
         if merged.text is None or comparison_of(v.evidence).merge == "conflict":
             return self.propose(v, target, triple, merged)
         self._write(target, merged.text, o)

@@ -25,7 +25,7 @@ _STATED = re.compile(
 )
 
 
-class Candidate(NamedTuple):
+class KeptText(NamedTuple):
     """A text that an override may have been made from."""
 
     release: Release
@@ -35,7 +35,7 @@ class Candidate(NamedTuple):
 class Choice(NamedTuple):
     """The one that it was made from."""
 
-    candidate: Candidate | None
+    candidate: KeptText | None
     """None: that can't be told."""
     alike: float
     sure: str
@@ -46,7 +46,7 @@ class Choice(NamedTuple):
     """It is later than the release that is here now."""
 
 
-def choose(ours: bytes, candidates: Sequence[Candidate], present: Release | None, differ: Differ) -> Choice:
+def choose(ours: bytes, candidates: Sequence[KeptText], present: Release | None, differ: Differ) -> Choice:
     """The kept text that ``ours`` was made from; ``present`` is the release in the bench.
 
     What a text says of its own version counts before likeness; of texts that are as near, that of the release in the bench wins,
@@ -70,8 +70,8 @@ def choose(ours: bytes, candidates: Sequence[Candidate], present: Release | None
 
 
 def _nearest(
-    ours: bytes, candidates: Sequence[Candidate], scores: Mapping[bytes, float], differ: Differ
-) -> list[Candidate]:
+    ours: bytes, candidates: Sequence[KeptText], scores: Mapping[bytes, float], differ: Differ
+) -> list[KeptText]:
     """Those that are as near as can be told: by their lines, then by how many of them differ in their places."""
     best = max(scores[c.text] for c in candidates)
     if best == 1.0:
@@ -91,16 +91,16 @@ def _speak_for(ours: bytes, one: bytes, other: bytes) -> bool:
     return bool(only_one) and not only_other
 
 
-def _second(chosen: Candidate, candidates: Sequence[Candidate], scores: Mapping[bytes, float]) -> Candidate | None:
+def _second(chosen: KeptText, candidates: Sequence[KeptText], scores: Mapping[bytes, float]) -> KeptText | None:
     others = [c for c in candidates if c.text != chosen.text]
     return max(others, key=lambda c: scores[c.text], default=None)
 
 
-def _shown(candidate: Candidate, scores: Mapping[bytes, float]) -> str:
+def _shown(candidate: KeptText, scores: Mapping[bytes, float]) -> str:
     return f"{candidate.release.name} ({scores[candidate.text]:.0%})"
 
 
-def _preferred(near: Sequence[Candidate], present: Release | None) -> Candidate:
+def _preferred(near: Sequence[KeptText], present: Release | None) -> KeptText:
     """The release in the bench, the newest before it, or else the first one after it."""
     if present is None:
         return near[-1]

@@ -40,7 +40,7 @@ def _is_for_a_person(verdict: str, evidence: Evidence) -> bool:
     both = isinstance(evidence.source, Supplied | Lost) and evidence.subject.base is not None
     merge = comparison_of(evidence).merge
     own = own_of(evidence)
-    hides = verdict == "drifted" and own is not None and bool(own.adds)
+    hides = verdict == "drifted" and (merge == "rewrite" or (own is not None and bool(own.adds)))
     return (
         both
         and evidence.subject.base_here
@@ -87,7 +87,7 @@ def _of_present(e: Present) -> str:
         return "holds"
     if e.own.adds is not None and e.subject.base_here:
         return "drifted" if e.own.adds else "holds"
-    return {"clean": "drifted", "conflict": "conflicted"}.get(comparison.merge, "unknown")
+    return {"clean": "drifted", "rewrite": "drifted", "conflict": "conflicted"}.get(comparison.merge, "unknown")
 
 
 def source_of(evidence: Evidence) -> str:

@@ -68,7 +68,7 @@ def override_row(v: Verdict) -> Report:
         "verdict": v.verdict,
         "weight": v.weight,
         "listed": o.listed,
-        "how": o.how,
+        "how": "rewrite" if comparison.merge == "rewrite" else o.how,
         "reach": reach_of(v.evidence),
         "source": source_of(v.evidence),
         "merge": comparison.merge,

@@ -70,6 +70,8 @@ class LanguageRow(NamedTuple):
     """Files can *do* something."""
     extends: bool = False
     """Files are templates that name, include and extend one another in words of the language, block by block."""
+    markup: bool = False
+    """Files are markup with statements in it, and can be merged by their elements."""
     must_parse: bool = True
     """A merge that does not parse, where both sides did, is none."""
     piece: str = ""
@@ -81,7 +83,7 @@ class LanguageRow(NamedTuple):
 
 
 LANGUAGES: dict[str, LanguageRow] = {
-    "jinja": LanguageRow(".jinja.source", codes=True, extends=True, most=TEMPLATE_BYTES),
+    "jinja": LanguageRow(".jinja.source", codes=True, extends=True, markup=True, most=TEMPLATE_BYTES),
     "css": LanguageRow(".css.source", must_parse=False),
     "javascript": LanguageRow(".javascript.source", must_parse=False),
     "python": LanguageRow(".python.source", ".python.writer", codes=True),

@@ -66,7 +66,7 @@ def merge(triple: Triple, by_lines: Merged, split: Split, parses: Parses, weave:
         return by_lines
     made = _merged(sides, weave)
     if made is not None and right(made):
-        return Merged(made)
+        return Merged(made, by="units")
     return by_lines if by_lines.text is None else Merged(None, by_lines.text)
 
 

@@ -7,6 +7,10 @@ from collections.abc import Mapping, Sequence
 
 ALIKE = 0.5
 """From here on a text is taken for the same one, moved or edited."""
+REWRITE = 0.12
+"""Below this a text of some length is one of its own, whatever it was made from."""
+SOME = 6
+"""Lines from which on a text has some length."""
 TIE = 0.05
 """Two candidates that are closer than this can't be told apart."""
 BOILERPLATE = 500
@@ -41,6 +45,18 @@ def alike(a: bytes, b: bytes, common: Mapping[bytes, int] | None = None) -> floa
         return 0.0
     shared = sum(weigh(line, known) * count for line, count in (left & right).items())
     return min(2 * shared / total, 0.99)
+
+
+def rewritten(base: bytes, ours: bytes) -> float | None:
+    """How much is left of a text that was written anew; None where it was edited, or is too short to tell.
+
+    >>> rewritten(b"a\\n" * 9, b"a\\n" * 8) is None
+    True
+    """
+    if min(sum(lines_of(text).values()) for text in (base, ours)) < SOME:
+        return None
+    left = alike(base, ours)
+    return left if left < REWRITE else None
 
 
 class Index:

@@ -50,6 +50,8 @@ class Merged:
     text: bytes | None
     marked: bytes | None = None
     token: str = ""
+    by: str = ""
+    """What it was merged by where lines alone would not do: ``units``, ``elements`` or ``layout``."""
 
 
 def is_binary(data: bytes) -> bool:

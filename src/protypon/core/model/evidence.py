@@ -23,13 +23,17 @@ class Comparison:
     """What B, O and T say of each other."""
 
     merge: str
-    """``clean``, ``conflict`` or ``none``."""
+    """``clean``, ``conflict``, ``rewrite`` (the child's is a text of its own, into which nothing is merged) or ``none``."""
     layout_only: bool = False
     parent_lines: tuple[tuple[int, int], ...] = ()
     """Ranges of T that differ from B."""
     own_lines: tuple[tuple[int, int], ...] = ()
     """Ranges of O that differ from B."""
     places: tuple[Place, ...] = ()
+    by: str = ""
+    """What it merges by where lines alone would not do: ``units``, ``elements`` or ``layout``."""
+    alike: float = 1.0
+    """Of a rewrite: how much of B is left in O."""
 
 
 NOT_COMPARED = Comparison("none")

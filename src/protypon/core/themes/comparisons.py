@@ -11,11 +11,12 @@ from typing import Any
 from protypon.core.languages.registry import LANGUAGES, is_written, language
 from protypon.core.languages.writers import writer
 from protypon.core.merge import three_way as merge
+from protypon.core.merge.likeness import rewritten
 from protypon.core.model.evidence import Comparison, Place
 from protypon.core.model.nouns import Theme
 from protypon.core.themes.snapshot import Snapshot
 
-VERSION = "comparison/2"
+VERSION = "comparison/3"
 MOST = 50_000
 """Comparisons that are kept; the oldest go."""
 
@@ -68,9 +69,20 @@ def merge_texts(snapshot: Snapshot, wanted: Sequence[Three]) -> dict[str, tuple[
     texts = {w.key: (w, t) for w in wanted if (t := _texts(snapshot, w)) is not None}
     results = merge.merge_all([t for _, t in texts.values()], merge_files) if texts else []
     return {
-        key: (triple, _checked(three, triple, _by_units(three, triple, result)))
+        key: (triple, _better(three, triple, result))
         for (key, (three, triple)), result in zip(texts.items(), results, strict=True)
     }
+
+
+def _better(three: Three, triple: merge.Triple, result: merge.Merged) -> merge.Merged:
+    """The result of a merge by lines, or one that knows the language where that would not do."""
+    found = _checked(three, triple, _by_units(three, triple, result))
+    if found.text is not None or not found.token or three.language not in LANGUAGES:
+        return found
+    found = _checked(three, triple, _without_layout(three, triple, found))
+    if found.text is not None or not LANGUAGES[three.language].markup:
+        return found
+    return _checked(three, triple, _by_elements(triple, found))
 
 
 def _texts(snapshot: Snapshot, three: Three) -> merge.Triple | None:
@@ -92,16 +104,20 @@ def _side(snapshot: Snapshot, place: tuple[Theme, str] | bytes) -> bytes:
 def _compare(snapshot: Snapshot, known: dict[str, Comparison], wanted: Sequence[Three]) -> None:
     from protypon.core.store.git import hunks
 
-    languages = {w.key: w.language for w in wanted}
+    threes = {w.key: w for w in wanted}
     rows: dict[str, bytes] = {}
     for key, ((base, ours, theirs), result) in merge_texts(snapshot, wanted).items():
-        clean = result.text is not None
+        three, clean = threes[key], result.text is not None
+        left = None if isinstance(three.own, bytes) or merge.is_binary(ours) else rewritten(base, ours)
+        places = [] if clean else merge.conflict_places(base, ours, theirs, hunks)
         row = [
-            "clean" if clean else "conflict",
-            _same_but_layout(base, theirs, languages[key]),
+            "rewrite" if left is not None else "clean" if clean else "conflict",
+            _same_but_layout(base, theirs, three.language),
             merge.changed_lines(base, theirs, hunks),
             merge.changed_lines(base, ours, hunks),
-            [] if clean else [[p.ours, p.theirs] for p in merge.conflict_places(base, ours, theirs, hunks)],
+            [] if left is not None else [[p.ours, p.theirs] for p in places],
+            result.by,
+            1.0 if left is None else left,
         ]
         known[key] = _unpacked(row)
         rows[key] = json.dumps(row, separators=(",", ":")).encode()
@@ -120,6 +136,37 @@ def _by_units(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge
 
     name = three.language
     return unit_merge.merge(triple, merged, writer(name).split, lambda data: _parses(data, name), merge_files)
+
+
+def _without_layout(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+    """Where the parent changed nothing but layout and comments beside what the child changed, the child's stay."""
+    from protypon.core.merge.layout import without_layout
+    from protypon.core.store.git import hunks, merge_files
+
+    base, ours, theirs = triple
+    parents = without_layout(base, theirs, hunks, lambda a, b: _same_but_layout(a, b, three.language))
+    own = without_layout(
+        base, ours, hunks, lambda a, b: a.split() == b.split() and _same_but_layout(a, b, three.language)
+    )
+    for left, right in ((ours, parents), (own, parents)):
+        if (left, right) != (ours, theirs):
+            again = merge.merge_all([(base, left, right)], merge_files)[0]
+            if again.text is not None:
+                return merge.Merged(again.text, by="layout")
+    return merged
+
+
+def _by_elements(triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+    """Templates are merged by their elements where lines would not do; places that are left stay marked."""
+    from protypon.core.merge.by_element import solved
+    from protypon.core.merge.markers import Clash, put_together, taken_apart
+
+    pieces = taken_apart(merged.marked or b"", merged.token, triple)
+    if pieces is None:
+        return merged
+    found = [part for piece in pieces for part in (solved(piece) if isinstance(piece, Clash) else [piece])]
+    text, clean = put_together(found, merged.token)
+    return merge.Merged(text, by="elements") if clean else merge.Merged(None, text, merged.token)
 
 
 def _checked(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
@@ -147,11 +194,13 @@ def _same_but_layout(before: bytes, after: bytes, name: str) -> bool:
 
 
 def _unpacked(row: list[Any]) -> Comparison:
-    merged, layout_only, parent, own, places = row
+    merged, layout_only, parent, own, places, by, left = row
     return Comparison(
         merged,
         layout_only,
         tuple((a, b) for a, b in parent),
         tuple((a, b) for a, b in own),
         tuple(Place(tuple(o), tuple(t)) for o, t in places),
+        by,
+        left,
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.model.actions import Action, Adopt, Drop, Keep, Mend, Survey, Words
+from protypon.core.model.actions import Action, Adopt, Drop, Keep, Mend, Settle, Survey, Words
 from protypon.core.model.evidence import (
     Evidence,
     Gone,
@@ -161,12 +161,26 @@ def _drifted(e: Evidence, s: NextSteps) -> Said:
         names = ", ".join(own.adds[:3]) + (f" and {len(own.adds) - 3} more" if len(own.adds) > 3 else "")
         plural = "s" if len(own.adds) > 1 else ""
         because = f"{_theirs(o)} changed key{plural} {names}, which {quote_path(o.file)} sets"
-        return because, s.settle(e, "I have seen the change")
+        return because, s.of(Settle, e)
     c = comparison_of(e)
     what = ranges(c.parent_lines) if c.parent_lines else "the file"
     if c.layout_only:
         what = "only white space, line ends or comments"
-    return f"{_theirs(o)} changed {what} of {quote_path(o.unit.path)}; {own_side(c.own_lines)}", s.update(o.now_from)
+    changed = f"{_theirs(o)} changed {what} of {quote_path(o.unit.path)}"
+    if c.merge == "rewrite":
+        because = (
+            f"{changed}; yours was written anew ({c.alike:.0%} is left of what it was taken from), so nothing is merged"
+        )
+        return because, s.of(Settle, e)
+    return f"{changed}; {own_side(c.own_lines)}{BY.get(c.by, '')}", s.update(o.now_from)
+
+
+BY = {
+    "units": ", function by function",
+    "elements": ", element by element",
+    "layout": "; where the parent changed only layout or comments, yours stays",
+}
+"""What two sides merge by, where lines alone would not do."""
 
 
 def _conflicted(e: Evidence, s: NextSteps) -> Said:
