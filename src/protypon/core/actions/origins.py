@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from protypon.core.merge.likeness import TIE, alike, lines_of, weigh
 from protypon.core.merge.three_way import Differ
+from protypon.core.model.labels import is_later
 from protypon.core.model.nouns import Release
 
 LIKELY = 0.8
@@ -65,7 +66,7 @@ def choose(ours: bytes, candidates: Sequence[KeptText], present: Release | None,
     rivals = {c.text for c in candidates} - {chosen.text}
     clear = told or all(score - scores[text] >= APART or _speak_for(ours, chosen.text, text) for text in rivals)
     sure = "exact" if score == 1.0 else "likely" if score >= LIKELY and clear else "guess"
-    later = present is not None and is_later(chosen.release, present)
+    later = present is not None and is_later(chosen.release.label, present.label)
     return Choice(chosen, score, sure, _shown(second, scores) if second is not None else "", later)
 
 
@@ -105,9 +106,9 @@ def _preferred(near: Sequence[KeptText], present: Release | None) -> KeptText:
     if present is None:
         return near[-1]
     here = next((c for c in near if c.release.name == present.name), None)
-    chosen = here or next((c for c in reversed(near) if not is_later(c.release, present)), near[0])
+    chosen = here or next((c for c in reversed(near) if not is_later(c.release.label, present.label)), near[0])
     for other in near if here is None else ():
-        if not is_later(other.release, present) and is_later(other.release, chosen.release):
+        if not is_later(other.release.label, present.label) and is_later(other.release.label, chosen.release.label):
             chosen = other
     return chosen
 
@@ -119,13 +120,3 @@ def stated(text: bytes) -> frozenset[bytes]:
     [b'1.4.0']
     """
     return frozenset(found[1] for found in _STATED.finditer(text[:HEAD]))
-
-
-def is_later(one: Release, other: Release) -> bool:
-    """Whether a release is known to be later than another one, by their numbers (PEP 440)."""
-    from packaging.version import InvalidVersion, Version
-
-    try:
-        return Version(one.label or "") > Version(other.label or "")
-    except InvalidVersion:
-        return False

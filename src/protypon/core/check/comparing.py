@@ -73,7 +73,7 @@ def _file_further_up(world: World, e: Evidence) -> tuple[Theme, str] | None:
 
 def _three_of_part(base: str, ours: str, part: Part) -> Three:
     """The same for a unit inside files, whose texts are at hand."""
-    return Three(base, ours, blob_digest(part.theirs), part.ours, part.theirs, part.language)
+    return Three(base, ours, blob_digest(part.theirs), part.ours, part.theirs, part.language, part.base)
 
 
 def source_path(world: World, o: Subject) -> str:

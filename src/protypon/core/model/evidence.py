@@ -60,6 +60,8 @@ class Part:
     parent_line: int = 1
     parent_file: str = ""
     """The parent's file; empty where it has the unit's own path."""
+    base: bytes | None = None
+    """B, where it is a part of a text that is kept, and not kept by itself."""
 
 
 class LinesOf(Enum):

@@ -33,6 +33,8 @@ class Three:
     other: tuple[Theme, str] | bytes
     """Theme and path of T, or its text."""
     language: str
+    base_text: bytes | None = None
+    """B, where the store does not have it by its digest."""
 
     @property
     def key(self) -> str:
@@ -86,7 +88,7 @@ def _better(three: Three, triple: merge.Triple, result: merge.Merged) -> merge.M
 
 
 def _texts(snapshot: Snapshot, three: Three) -> merge.Triple | None:
-    base = snapshot.blob(three.base)
+    base = snapshot.blob(three.base) if three.base_text is None else three.base_text
     if base is None:
         return None
     own, other = (_side(snapshot, place) for place in (three.own, three.other))

@@ -26,6 +26,13 @@ def searched_as(world: World, path: str) -> str:
     return name if there and rule is not None and rule == other and rule.kind == "template" else ""
 
 
+def stands_at(world: World, name: str) -> str:
+    """Where the child has a file of that name: there, or below a folder that may be searched."""
+    if name in world.child.files or not world.platform.templates.folders:
+        return name
+    return next((p for p in world.child.files if p.endswith(f"/{name}") and searched_as(world, p) == name), name)
+
+
 def why_unknown(path: str) -> str:
     """Why it can't be told whether such a file is used."""
     return f"code that is not here may have {path.partition('/')[0]}/ searched"

@@ -33,6 +33,7 @@ from protypon.core.units.block.write import place
 from protypon.core.units.block_files import BlockFile, Further, block_file
 from protypon.core.units.claimed import untold
 from protypon.core.units.file import use
+from protypon.core.units.searched import searched_as, stands_at
 from protypon.core.units.world import World
 
 __all__ = ["OPTIONS", "find", "place", "supplied"]
@@ -62,7 +63,7 @@ def records_of(world: World) -> dict[Unit, Record]:
     """The records of blocks; one of a whole template that only extends stands for all blocks of it."""
     found = {record.unit: record for record in world.records.values() if record.unit.kind == "block"}
     for record in world.records.values():
-        file = block_file(world, record.unit.path) if record.unit.kind == "template" else None
+        file = block_file(world, stands_at(world, record.unit.path)) if record.unit.kind == "template" else None
         if file is None:
             continue
         base = world.snapshot.blob(record.digest)
@@ -111,7 +112,8 @@ def base_of(world: World, record: Record) -> bytes | None:
     found = world.snapshot.blob(record.digest)
     if found is not None:
         return found
-    whole = world.records.get(Unit("template", record.unit.path))
+    path = record.unit.path
+    whole = world.records.get(Unit("template", path)) or world.records.get(Unit("template", searched_as(world, path)))
     base = world.snapshot.blob(whole.digest) if whole is not None else None
     text = decoded(base) if base is not None else ""
     for block in blocks(text):
@@ -194,7 +196,12 @@ def _present(
     source = Supplied(blob_digest(further.text), further.text)
     changed = subject.base is not None and source.digest != subject.base
     part = Part(
-        body, further.text, file.rule.language, _first(file.text, printed(file.text, block)[0]), max(further.line, 1)
+        body,
+        further.text,
+        file.rule.language,
+        _first(file.text, printed(file.text, block)[0]),
+        max(further.line, 1),
+        base=base,
     )
     adds = only_adds(block)
     if adds:

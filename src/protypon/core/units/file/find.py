@@ -34,7 +34,7 @@ from protypon.core.themes import page_kinds
 from protypon.core.themes.inheritance import Supply
 from protypon.core.units.block_files import block_file
 from protypon.core.units.file import headed, parts, use
-from protypon.core.units.searched import searched_as, why_unknown
+from protypon.core.units.searched import searched_as, stands_at, why_unknown
 from protypon.core.units.world import World
 
 
@@ -64,7 +64,7 @@ def find(world: World) -> list[Evidence]:
     if own is not None:
         found.append(own)
     for record in world.records.values():
-        is_file = record.unit.kind in KINDS and block_file(world, record.unit.path) is None
+        is_file = record.unit.kind in KINDS and block_file(world, stands_at(world, record.unit.path)) is None
         if is_file and (own is None or record.unit != own.subject.unit):
             with world.snapshot.trace.override_of(record.unit.path):
                 found.append(_listed(world, record))
@@ -149,8 +149,7 @@ def _locate(world: World, unit: Unit, rule: FileRule) -> Located:
         ]
         if same:
             return Located(same[0], files[same[0]])
-    searched = next((p for p in files if p.endswith(f"/{unit.path}") and searched_as(world, p) == unit.path), "")
-    if searched:
+    if (searched := stands_at(world, unit.path)) != unit.path:
         return Located(searched, files[searched])
     for path in _strays(world).get(unit.path.casefold(), ()):
         why = _stray(path, unit.path)

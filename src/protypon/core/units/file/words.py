@@ -16,6 +16,7 @@ from protypon.core.model.evidence import (
     moved_to,
     own_of,
 )
+from protypon.core.model.labels import is_later
 from protypon.core.model.paths import quote_path
 from protypon.core.units.next_steps import NextSteps
 
@@ -172,6 +173,8 @@ def _drifted(e: Evidence, s: NextSteps) -> Said:
             f"{changed}; yours was written anew ({c.alike:.0%} is left of what it was taken from), so nothing is merged"
         )
         return because, s.of(Settle, e)
+    if o.taken != o.now and not s.against and is_later(o.taken, o.now):
+        return f"{_theirs(o)} has another text, and yours is from {o.taken}, which is later", s.of(Settle, e)
     return f"{changed}; {own_side(c.own_lines)}{BY.get(c.by, '')}", s.update(o.now_from)
 
 
@@ -188,8 +191,8 @@ def _conflicted(e: Evidence, s: NextSteps) -> Said:
     if not c.places:
         because = f"both {_theirs(o)} and you changed {quote_path(o.unit.path)}, and it can't be merged by lines"
     else:
-        theirs = ranges(tuple(span(p.theirs) for p in c.places))
-        ours = ranges(tuple(span(p.ours) for p in c.places))
+        theirs = ranges(tuple(dict.fromkeys(span(p.theirs) for p in c.places)))
+        ours = ranges(tuple(dict.fromkeys(span(p.ours) for p in c.places)))
         here = "" if o.file == o.unit.path else f" of {quote_path(o.file)}"
         because = f"{quote_path(o.unit.path)}: {theirs} of {_theirs(o)} and your {ours}{here} change the same place"
     if o.file in s.proposals:
