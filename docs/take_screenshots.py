@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import os
 import shlex
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -26,6 +27,7 @@ SHOTS = {
     ("points --page visit --child lantern-rock", 1): "points",
     ("explain opening_hours", 1): "explain",
     ("check lantern-rock --against downloads/breakwater-2.0.0.zip", 1): "check-against",
+    ("compare parts/footer.html --child lantern-rock --against downloads/breakwater-2.0.0.zip", 1): "compare",
     ("update breakwater --to downloads/breakwater-2.0.0.zip", 1): "update",
     ("check", 4): "check-after",
     ('override function:closing_line --why "our own last line"', 1): "override",
@@ -33,6 +35,8 @@ SHOTS = {
 }
 """(command, which time it is typed) -> picture."""
 DISPLAY = ":97"
+SIZES = (("8", 57), ("6.5", 66), ("6", 72), ("5.5", 80), ("5", 88), ("4.5", 100))
+"""Sizes of letters, and how many lines of them a picture holds: it shows all of an output, from its first line."""
 MINE = """format = "protypon.platform/1"
 name = "mine"
 like = "hedgerow"
@@ -54,14 +58,19 @@ def shoot(command: str, name: str) -> None:
         f"printf '$ protypon %s\\n\\n' {shlex.quote(command)}; {program} {command.replace('protypon ', program + ' ')}"
     )
     line = f"{typed}; touch {done}; sleep 9"
+    with tempfile.TemporaryDirectory() as twin:
+        shutil.copytree(".", f"{twin}/bench", symlinks=True)
+        said = subprocess.run(["sh", "-c", typed], cwd=f"{twin}/bench", capture_output=True, text=True).stdout
+    lines = said.count("\n")
+    size, rows = next((each for each in SIZES if each[1] > lines + 1), SIZES[-1])
     window = [
         "xterm",
         "-geometry",
-        "160x57+0+0",
+        f"160x{rows}+0+0",
         "-fa",
         "DejaVu Sans Mono",
         "-fs",
-        "8",
+        size,
         "-bg",
         "#10181c",
         "-fg",

@@ -104,9 +104,7 @@ class BuildsTest(Published):
     def build(self, name: str) -> str:
         site = self.root / name
         site.mkdir()
-        config = (
-            f"project = 'Tides'\npygments_style = 'sphinx'\nhtml_theme = {self.child.slug!r}\nhtml_theme_path = [{str(self.bench / 'themes')!r}]\n"
-        )
+        config = f"project = 'Tides'\npygments_style = 'sphinx'\nhtml_theme = {self.child.slug!r}\nhtml_theme_path = [{str(self.bench / 'themes')!r}]\n"
         (site / "conf.py").write_text(config)
         (site / "index.rst").write_text("Tides\n=====\n\nHigh at six.\n")
         command = [sys.executable, "-m", "sphinx", "-E", "-a", "-q", "-b", "html", str(site), str(site / "out")]

@@ -251,6 +251,7 @@ STORY: tuple[Step, ...] = (
     Act("copy skerry into themes/", _skerry),
     Say("Then Breakwater 2.0.0 comes, and it is a big one."),
     Type("check lantern-rock --against downloads/breakwater-2.0.0.zip", 1),
+    Type("compare parts/footer.html --child lantern-rock --against downloads/breakwater-2.0.0.zip"),
     Type("update breakwater --to downloads/breakwater-2.0.0.zip --dry-run"),
     Type("update breakwater --to downloads/breakwater-2.0.0.zip"),
     Act("finish the proposals in an editor", _finish),

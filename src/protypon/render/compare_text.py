@@ -66,6 +66,8 @@ def _head(page: Page, sides: Sides) -> None:
             out, came = _counted(sides.base, side, sides, who)
             where = f"{side.label} ({side.file})" if side.file != side.label else side.label
             page.line("  ", (LETTERS[who], COLOURS[who]), f"  {where}: {out} out, {came} in")
+    if any(row.who == "both" for region in sides.regions for row in region.rows):
+        page.line("  ", (LETTERS["both"], COLOURS["both"]), "  both alike")
     page.next(command(verdict.next), 2)
 
 

@@ -28,6 +28,14 @@ from protypon.core.units.registry import is_in_code
 from protypon.core.units.world import World
 
 
+MERGED_BY = {
+    "units": "function by function",
+    "elements": "element by element",
+    "layout": "where the parent changed only layout or comments, yours stayed",
+}
+"""What two sides were merged by, where lines alone would not do."""
+
+
 class Carrying:
     """One child being carried over: what is written goes into the plan, and is laid over the snapshot."""
 
@@ -78,7 +86,8 @@ class Carrying:
             self._write(v.subject.file, merged.text, v.subject)
             self._record(v.evidence, v.unit)
             left = self.discard(v.subject.file)
-            return Row(v.unit, v, "merged", left or ("nothing of yours was in it" if triple[0] == triple[1] else ""))
+            how = "nothing of yours was in it" if triple[0] == triple[1] else MERGED_BY.get(merged.by, "")
+            return Row(v.unit, v, "merged", left or how)
         if v.verdict == "conflicted" and v.unit in merges:
             return self.propose(v, v.subject.file, *merges[v.unit])
         return Row(v.unit, v, "left", v.because, v.next)
