@@ -309,7 +309,7 @@ class UpdateTest(BenchCase):
 
     def test_an_option_that_means_one_thing_is_not_given_twice(self) -> None:
         self.started({"pages/a.html": TEXT}, "pages/a.html")
-        said = self.refused("drop", "pages/a.html", "--child", "gull", "--child", "tern", status=2)
+        said = self.refused("compare", "pages/a.html", "--child", "gull", "--child", "tern", status=2)
         self.assertIn("--child is given twice", said)
         self.ok("update", "pier", "--child", "gull", "--child", "gull")
 

@@ -12,7 +12,8 @@ from typing import Any, TypeVar
 import click
 
 from protypon.core.files.listing import Progress
-from protypon.core.model.errors import BadInput
+from protypon.core.model.errors import BadInput, Usage
+from protypon.core.model.nouns import Theme
 from protypon.core.themes.bench import Bench, find
 from protypon.render.plain import write_json, write_progress
 
@@ -121,6 +122,28 @@ def child_option(command: Command) -> Command:
     return click.option(
         "--child", metavar="SLUG", shell_complete=_slugs, help="Which child; may be left out where there is one."
     )(command)
+
+
+def children_options(command: Command) -> Command:
+    """Options of a command that can do the same in several children: ``children``, ``all_children``."""
+    command = click.option("--all-children", is_flag=True, help="In every child that has it.")(command)
+    return click.option(
+        "--child",
+        "children",
+        multiple=True,
+        metavar="SLUG",
+        shell_complete=_slugs,
+        help="Which child; may be left out where there is one, and given several times.",
+    )(command)
+
+
+def chosen_children(bench: Bench, children: tuple[str, ...], all_children: bool) -> list[Theme]:
+    """The children that the options of :func:`children_options` mean. Raises UnknownName, and Usage for both at once."""
+    if children and all_children:
+        raise Usage("--child and --all-children can't both be meant", "leave one of them out")
+    if all_children and bench.children:
+        return list(bench.children)
+    return [bench.child(slug) for slug in dict.fromkeys(children)] or [bench.child(None)]
 
 
 def format_option(command: Command) -> Command:

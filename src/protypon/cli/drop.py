@@ -4,19 +4,25 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import child_option, subcommand, unit_argument, writing
+from protypon.cli.context import children_options, chosen_children, subcommand, unit_argument, writing
 from protypon.core.actions.drop import DONE, plan_drop
 from protypon.core.store.proposing import touched_note
 
 
-@subcommand("drop", epilog="Example:  protypon drop parts/footer.html")
+@subcommand(
+    "drop",
+    epilog="""\b
+Examples:
+  protypon drop parts/footer.html
+  protypon drop parts/footer.html --all-children""",
+)
 @click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=unit_argument)
-@child_option
+@children_options
 @click.pass_context
-def command(ctx: click.Context, units: tuple[str, ...], child: str | None) -> None:
+def command(ctx: click.Context, units: tuple[str, ...], children: tuple[str, ...], all_children: bool) -> None:
     """Take overrides out and fall back to the parent's; the dropped text is kept and can be had back with undo."""
     with writing(ctx) as bench:
-        plan, dropped = plan_drop(bench, bench.child(child), units)
+        plan, dropped = plan_drop(bench, chosen_children(bench, children, all_children), units, all_children)
         bench.carry_out(plan)
     from protypon.render.text import STYLES, Page
 
@@ -24,7 +30,8 @@ def command(ctx: click.Context, units: tuple[str, ...], child: str | None) -> No
     for item in dropped:
         back = f"now the one of {item.falls_back} is used" if item.falls_back else _nothing(item.unit.kind)
         back = f"{item.file} has its manifest only now" if item.headed else back
-        page.line(("dropped   ", STYLES["ok"]), (item.unit.address, "bold"), f": {back}")
+        which = f" of {item.child}" if len({each.child for each in dropped}) > 1 else ""
+        page.line(("dropped   ", STYLES["ok"]), (item.unit.address, "bold"), f"{which}: {back}")
         if item.left:
             page.paragraph(touched_note(item.left), 10)
         if item.in_code:

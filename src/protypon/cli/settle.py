@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import child_option, subcommand, unit_argument, writing
+from protypon.cli.context import children_options, chosen_children, subcommand, unit_argument, writing
 from protypon.core.actions.settle import plan_settle
 from protypon.core.store.proposing import touched_note
 
@@ -14,22 +14,28 @@ from protypon.core.store.proposing import touched_note
     epilog="""\b
 Examples:
   protypon settle parts/footer.html --why "their new credit line is not for us"
+  protypon settle parts/footer.html --all-children --why "we all keep our own credit line"
   protypon settle theme:breakwater --why "our fix, sent on"    (edits in the parent's folder)""",
 )
 @click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=unit_argument)
-@child_option
+@children_options
 @click.option("--why", required=True, metavar="TEXT", help="Why yours stays; goes into the ledger.")
 @click.pass_context
-def command(ctx: click.Context, units: tuple[str, ...], child: str | None, why: str) -> None:
+def command(
+    ctx: click.Context, units: tuple[str, ...], children: tuple[str, ...], all_children: bool, why: str
+) -> None:
     """Record "I have seen this and keep mine": the parent's present text is what yours is compared with from now on."""
     with writing(ctx) as bench:
-        plan, settled = plan_settle(bench, child, units, why)
+        plan, settled = plan_settle(
+            bench, lambda: chosen_children(bench, children, all_children), units, why, all_children
+        )
         bench.carry_out(plan)
     from protypon.render.text import STYLES, Page
 
     page = Page()
     for item in settled:
         stays = f"the edits stay, and lie in {item.patch} too" if item.patch else "yours stays as it is"
-        page.line(("settled   ", STYLES["ok"]), (item.unit.address, "bold"), f": {stays}")
+        which = f" of {item.child}" if len({each.child for each in settled}) > 1 else ""
+        page.line(("settled   ", STYLES["ok"]), (item.unit.address, "bold"), f"{which}: {stays}")
         if item.left:
             page.paragraph(touched_note(item.left), 10)

@@ -393,7 +393,7 @@ class Case:
             if unit in {u.address for u in self.records()}:
                 bench = self.bench
                 with bench.writing("drop"):
-                    plan, _ = plan_drop(bench, bench.child("t0"), [unit])
+                    plan, _ = plan_drop(bench, [bench.child("t0")], [unit])
                     bench.carry_out(plan)
         for path in sorted(
             {p.relative_to(f) for f in (self.root / "plain", self.themes / "t0") for p in f.rglob("*") if p.is_file()}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -12,6 +13,7 @@ from protypon.core.check.comparing import source_path, three_of
 from protypon.core.check.examine import world_of
 from protypon.core.files.listing import blob_digest
 from protypon.core.merge import three_way as merge
+from protypon.core.merge.markers import Clash, solutions, taken_apart
 from protypon.core.model.actions import Drop, MovePath, Settle, Update
 from protypon.core.model.evidence import Evidence, Subject, Verdict, comparison_of, moved_to
 from protypon.core.model.nouns import Theme, Unit
@@ -20,13 +22,12 @@ from protypon.core.store import proposals
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.store.proposing import Proposals, touched_note
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.comparisons import merge_texts
+from protypon.core.themes.comparisons import merge_texts, parses
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.file import use
 from protypon.core.units.file.headed import head_of, rest_of
 from protypon.core.units.registry import is_in_code
 from protypon.core.units.world import World
-
 
 MERGED_BY = {
     "units": "function by function",
@@ -181,9 +182,14 @@ class Carrying:
         where = proposals.place(self.child.slug, target)
         standing = self.proposals.find(self.child.slug, target)
         if standing is not None:
-            row = self._take_up(v, target, where, standing, triple)
+            clashes = [piece for piece in _places(triple, merged) if isinstance(piece, Clash)]
+            self.proposals.asked |= {clash: where for clash in clashes if clash not in self.proposals.asked}
+            row = self._take_up(v, target, where, standing, triple, merged)
             if row is not None:
                 return row
+        row = self._as_elsewhere(v, target, triple, merged)
+        if row is not None:
+            return row
         base, ours, theirs = (content(text).digest for text in triple)
         labels = self._labels(v.evidence)
         texts = _proposal_texts(where, triple, merged, labels)
@@ -209,6 +215,41 @@ class Carrying:
         note = f"finish {quote_path(where)}, until no marker is left, then:"
         return Row(v.unit, v, "left", note, Update(self._parent(v.evidence)), places, where)
 
+    def _as_elsewhere(self, v: Verdict, target: str, triple: merge.Triple, merged: merge.Merged) -> Row | None:
+        """What comes of it where the very same places are solved, or asked about, in a proposal of another child."""
+        places = _places(triple, merged)
+        clashes = [piece for piece in places if isinstance(piece, Clash)]
+        if not clashes or is_in_code(v.unit.kind):
+            return None
+        where = proposals.place(self.child.slug, target)
+        answers = [self.proposals.answers.get(clash) for clash in clashes]
+        if None not in answers and self._answer(v, target, places):
+            shown = ", ".join(dict.fromkeys(quote_path(answer[1]) for answer in answers if answer is not None))
+            moved = moved_to(v.evidence)
+            return Row(v.unit, v, "moved" if moved else "merged", f"with what you made of the same place in {shown}")
+        asked = [self.proposals.asked.get(clash) for clash in clashes]
+        if None not in asked and where not in asked:
+            shown = ", ".join(dict.fromkeys(quote_path(each) for each in asked if each is not None))
+            note = f"the same place as in {shown}: what you make of it there goes in here too; finish that one, then:"
+            return Row(v.unit, v, "left", note, Update(self._parent(v.evidence)), comparison_of(v.evidence).places)
+        self.proposals.asked |= dict.fromkeys(clashes, where)
+        return None
+
+    def _answer(self, v: Verdict, target: str, places: Sequence[bytes | Clash]) -> bool:
+        """Write an override with every place as it was solved elsewhere; not where that would not parse."""
+        o = v.subject
+        text = b"".join(self.proposals.answers[p][0] if isinstance(p, Clash) else p for p in places)
+        rule = self.world.platform.rule_of(o.file)
+        if rule is not None and not parses(text, rule.language):
+            return False
+        self._write(target, text, o)
+        if target != o.file:
+            self.builder.remove(os.path.join(self.child.folder, o.file))
+            self.files[o.file] = None
+        self._record(v.evidence, Unit(v.unit.kind, target), target if moved_to(v.evidence) else None)
+        self.discard(target)
+        return True
+
     def _parent(self, e: Evidence) -> str:
         """The parent that supplies it today, or has it under another name; empty where none does."""
         moved = moved_to(e)
@@ -223,7 +264,13 @@ class Carrying:
         )
 
     def _take_up(
-        self, v: Verdict, target: str, where: str, standing: proposals.Proposal, triple: merge.Triple
+        self,
+        v: Verdict,
+        target: str,
+        where: str,
+        standing: proposals.Proposal,
+        triple: merge.Triple,
+        merged: merge.Merged,
     ) -> Row | None:
         """Use a proposal that a person has finished. None: it is to be written anew."""
         state = self.proposals.state(self.child.slug, target)
@@ -246,7 +293,10 @@ class Carrying:
         if is_in_code(v.unit.kind):
             return Row(v.unit, v, "merged", TAKEN_UP)
         o, moved = v.subject, moved_to(v.evidence)
-        self._write(target, self.proposals.text(self.child.slug, target), o)
+        finished = self.proposals.text(self.child.slug, target)
+        for clash, text in solutions(_places(triple, merged), finished).items():
+            self.proposals.answers.setdefault(clash, (text, where))
+        self._write(target, finished, o)
         if target != o.file:
             self.builder.remove(os.path.join(self.child.folder, o.file))
             self.files[o.file] = None
@@ -264,6 +314,11 @@ class Carrying:
         """What lies in the place of a proposal, and no command may write over."""
         step = MovePath(where, where + ".old")
         return Row(v.unit, v, "left", f"{quote_path(where)} {why}: move it aside", step, proposal=proposal or where)
+
+
+def _places(triple: merge.Triple, merged: merge.Merged) -> list[bytes | Clash]:
+    """A merge that did not come out, place by place; empty where it can't be told so."""
+    return (taken_apart(merged.marked, merged.token, triple) or []) if merged.marked and merged.token else []
 
 
 def _proposal_texts(

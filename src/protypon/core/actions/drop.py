@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import os
 import shlex
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from protypon.core.actions.records import choose, records_now, write_ledger
 from protypon.core.check.examine import world_of
 from protypon.core.model.actions import Drop, Explain
-from protypon.core.model.errors import ProtyponError
+from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.model.evidence import Evidence, Missing, Supplied, own_of
 from protypon.core.model.nouns import Plan, Record, Theme, Unit
 from protypon.core.model.paths import quote_path
@@ -42,6 +42,7 @@ class Dropped:
     """A proposal that stays, because a person has edited it."""
     headed: bool = False
     """Its file holds the manifest, which stays."""
+    child: str = ""
 
 
 DONE = ("hook", "region")
@@ -54,12 +55,53 @@ def overrides_of(bench: Bench, child: Theme, snapshot: Snapshot) -> dict[Unit, E
     return {e.subject.unit: e for kind in kinds() for e in kind.find(world)}
 
 
-def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, list[Dropped]]:
-    """Plan to take overrides out. Raises UnknownName for a name that is no override of the child."""
+def plan_drop(
+    bench: Bench, children: Sequence[Theme], texts: Iterable[str], where: bool = False
+) -> tuple[Plan, list[Dropped]]:
+    """Plan to take overrides out, in each child; with ``where``, in those that have them.
+
+    Raises UnknownName for a name that is no override of a child, or of none of them.
+    """
     builder = PlanBuilder(bench.folder)
-    found = overrides_of(bench, child, Snapshot.of_bench(bench))
-    units = [choose(text, sorted(found)) for text in texts]
     waiting = Proposals(builder)
+    dropped: list[Dropped] = []
+    for child, units in meant_in(bench, children, list(texts), where):
+        dropped += _dropped_of(bench, child, builder, waiting, units)
+    names = " ".join(shlex.quote(u) for u in dict.fromkeys(d.unit.address for d in dropped))
+    options = " --all-children" if where else "".join(f" --child {child.slug}" for child in children)
+    return builder.plan(f"drop {names}{options}"), dropped
+
+
+def meant_in(
+    bench: Bench, children: Sequence[Theme], texts: Sequence[str], where: bool
+) -> Iterator[tuple[Theme, list[Unit]]]:
+    """The overrides that some texts mean in each child; with ``where``, only in the children that have them.
+
+    Raises UnknownName for a text that means nothing in a child, or with ``where`` nothing in any.
+    """
+    missed: UnknownName | None = None
+    met = set[str]()
+    for child in children:
+        found = sorted(overrides_of(bench, child, Snapshot.of_bench(bench)))
+        units = []
+        for text in texts:
+            try:
+                units.append(choose(text, found))
+                met.add(text)
+            except UnknownName as error:
+                if not where:
+                    raise
+                missed = missed or error
+        if units:
+            yield child, units
+    if missed is not None and len(met) < len(set(texts)):
+        raise missed
+
+
+def _dropped_of(
+    bench: Bench, child: Theme, builder: PlanBuilder, waiting: Proposals, units: list[Unit]
+) -> list[Dropped]:
+    found = overrides_of(bench, child, Snapshot.of_bench(bench))
     records = records_now(builder, bench, world_of(bench, child, Snapshot.of_bench(bench), {}))
     units = _with_chains(units, records)
     draft = Draft(world_of(bench, child, Snapshot.of_bench(bench), {}))
@@ -94,8 +136,7 @@ def plan_drop(bench: Bench, child: Theme, texts: Iterable[str]) -> tuple[Plan, l
     ]
     if records != bench.records(child) or any(unit in records for unit in units):
         write_ledger(builder, child, ledger.changed(records, drop=units))
-    names = " ".join(shlex.quote(u.address) for u in units)
-    return builder.plan(f"drop {names} --child {child.slug}"), dropped
+    return [replace(each, child=child.slug) for each in dropped]
 
 
 def _supplier(world: World, unit: Unit) -> str | None:

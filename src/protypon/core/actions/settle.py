@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import shlex
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from protypon.core.actions.drop import overrides_of
+from protypon.core.actions.drop import meant_in, overrides_of
 from protypon.core.actions.keep import keep_edit
-from protypon.core.actions.records import choose, records_now, remember, write_ledger
+from protypon.core.actions.records import records_now, remember, write_ledger
 from protypon.core.check.comparing import source_path
 from protypon.core.check.examine import world_of
 from protypon.core.model.actions import Adopt, Check, Drop
@@ -35,21 +35,28 @@ class Settled:
     """A proposal that stays, because a person has edited it."""
     patch: str = ""
     """Where the edits of a parent lie as a patch."""
+    child: str = ""
 
 
-def plan_settle(bench: Bench, child: str | None, texts: Iterable[str], why: str) -> tuple[Plan, list[Settled]]:
-    """Plan new records; texts stay as they are. Raises ProtyponError where nothing is there to compare with.
+def plan_settle(
+    bench: Bench, children: Callable[[], Sequence[Theme]], texts: Iterable[str], why: str, where: bool = False
+) -> tuple[Plan, list[Settled]]:
+    """Plan new records in each child, or with ``where`` in those that have the overrides; texts stay as they are.
 
-    ``theme:SLUG`` settles the edits in a parent's own folder, until its contents change again.
+    Raises ProtyponError where nothing is there to compare with. ``theme:SLUG`` settles the edits in a parent's own folder, until its
+    contents change again; ``children`` are asked for only where an override is meant.
     """
     builder = PlanBuilder(bench.folder)
     typed = list(texts)
     settled = [_settled_theme(bench, builder, text[6:], why) for text in typed if text.startswith("theme:")]
     overrides = [text for text in typed if not text.startswith("theme:")]
+    option = ""
     if overrides:
-        settled += _settled_overrides(bench, bench.child(child), builder, overrides, why)
-    names = [item.unit.address for item in settled]
-    option = f" --child {bench.child(child).slug}" if overrides else ""
+        chosen, waiting = children(), Proposals(builder)
+        for child, units in meant_in(bench, chosen, overrides, where):
+            settled += _settled_overrides(bench, child, builder, waiting, units, why)
+        option = " --all-children" if where else "".join(f" --child {child.slug}" for child in chosen)
+    names = dict.fromkeys(item.unit.address for item in settled)
     return builder.plan(f"settle {shlex.join(names)}{option}"), settled
 
 
@@ -63,17 +70,16 @@ def _settled_theme(bench: Bench, builder: PlanBuilder, slug: str, why: str) -> S
 
 
 def _settled_overrides(
-    bench: Bench, child: Theme, builder: PlanBuilder, texts: Iterable[str], why: str
+    bench: Bench, child: Theme, builder: PlanBuilder, waiting: Proposals, units: Iterable[Unit], why: str
 ) -> Iterator[Settled]:
     snapshot = Snapshot.of_bench(bench)
     found = overrides_of(bench, child, snapshot)
     records = records_now(builder, bench, world_of(bench, child, snapshot, {}))
-    waiting = Proposals(builder)
-    units = [choose(text, sorted(found)) for text in texts]
     for unit in units:
         record = _settled(bench, child, found[unit], records.get(unit), why, snapshot, builder)
         records = ledger.changed(records, [record])
-        yield Settled(unit, waiting.discard(child.slug, path_of(unit, found[unit].subject.file, is_part(unit.kind))))
+        left = waiting.discard(child.slug, path_of(unit, found[unit].subject.file, is_part(unit.kind)))
+        yield Settled(unit, left, child=child.slug)
     write_ledger(builder, child, records)
 
 

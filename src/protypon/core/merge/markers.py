@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from protypon.core.merge.three_way import MARKER_BASE, MARKER_OURS, MARKER_THEIRS, Triple
@@ -66,3 +66,25 @@ def put_together(pieces: Iterable[bytes | Clash], token: str) -> tuple[bytes, bo
             out += [marker, end, text, b"" if not text or text.endswith(b"\n") else end]
         out += [MARKER_THEIRS + ending, end]
     return b"".join(out), clean
+
+
+def solutions(pieces: Sequence[bytes | Clash], finished: bytes) -> dict[Clash, bytes]:
+    """What a person made of each place of a marked text; empty where the finished text has more changed than these places.
+
+    >>> solutions([b"a\\n", Clash(b"x\\n", b"y\\n", b"z\\n"), b"b\\n"], b"a\\nyz\\nb\\n")
+    {Clash(base=b'x\\n', ours=b'y\\n', theirs=b'z\\n'): b'yz\\n'}
+    """
+    found: dict[Clash, bytes] = {}
+    at, waiting = 0, None
+    for number, piece in enumerate(pieces):
+        if isinstance(piece, Clash):
+            waiting = piece
+            continue
+        last = number == len(pieces) - 1
+        where = (len(finished) - len(piece) if finished.endswith(piece) else -1) if last else finished.find(piece, at)
+        if where < at or (waiting is None and where != at):
+            return {}
+        if waiting is not None:
+            found[waiting] = finished[at:where]
+        at, waiting = where + len(piece), None
+    return found if waiting is None and at == len(finished) else {}

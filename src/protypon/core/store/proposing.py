@@ -17,6 +17,10 @@ class Proposals:
     def __init__(self, builder: PlanBuilder) -> None:
         self._builder = builder
         self._index = read(builder.folder)
+        self.answers: dict[tuple[bytes, bytes, bytes], tuple[bytes, str]] = {}
+        """Places where two sides met: what a person made of each, and in which proposal."""
+        self.asked: dict[tuple[bytes, bytes, bytes], str] = {}
+        """Such places that a proposal of this plan asks about, and which one."""
 
     def find(self, child: str, file: str) -> Proposal | None:
         return self._index.get(child, {}).get(file)

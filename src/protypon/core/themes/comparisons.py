@@ -137,7 +137,7 @@ def _by_units(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge
     from protypon.core.store.git import merge_files
 
     name = three.language
-    return unit_merge.merge(triple, merged, writer(name).split, lambda data: _parses(data, name), merge_files)
+    return unit_merge.merge(triple, merged, writer(name).split, lambda data: parses(data, name), merge_files)
 
 
 def _without_layout(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
@@ -175,12 +175,13 @@ def _checked(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.
     _, ours, theirs = triple
     if merged.text is None or merged.text in (ours, theirs) or not LANGUAGES[three.language].must_parse:
         return merged
-    if _parses(merged.text, three.language) or not (_parses(ours, three.language) and _parses(theirs, three.language)):
+    if parses(merged.text, three.language) or not (parses(ours, three.language) and parses(theirs, three.language)):
         return merged
     return merge.Merged(None, merged.text)
 
 
-def _parses(data: bytes, name: str) -> bool:
+def parses(data: bytes, name: str) -> bool:
+    """Whether a text of a language parses."""
     return not language(name).problems(data.decode("utf-8-sig", "replace"), "")
 
 
