@@ -60,6 +60,21 @@ class WeighingTest(BenchCase):
         self.assertIn('<p class="own line">line three</p>\n', text)
         self.assertEqual(text.count('<p class="line">'), 7)
 
+    def test_a_file_that_was_split_says_where_its_lines_went(self) -> None:
+        self.started({PAGE: BASE}, PAGE)
+        self.put(f"themes/gull/{PAGE}", BASE.replace("line 3", "our line"))
+        rows = "".join(f'<p class="row">line {n}</p>\n' for n in range(8))
+        files: dict[str, str | bytes] = {
+            PAGE: '<main>\n{% include "parts/rows.html" %}\n</main>\n',
+            "parts/rows.html": rows,
+        }
+        new = str(self.parent(files, "2.0.0", root=self.root / "new"))
+        row = self.row("gull", f"template:{PAGE}", "--against", new)
+        self.assertEqual(row["verdict"], "conflicted")
+        self.assertRegex(row["because"], r"of which \d+% is left; lines 3-10 are in parts/rows.html now")
+        emptied = str(self.parent({PAGE: "<p>gone</p>\n"}, "3.0.0", root=self.root / "emptied"))
+        self.assertIn("of which 0% is left", self.row("gull", f"template:{PAGE}", "--against", emptied)["because"])
+
     def test_of_several_places_only_those_that_meet_are_marked(self) -> None:
         ours = BASE.replace('class="row">line 1<', 'class="row own">line 1<').replace("line 6", "ours")
         verdict, _ = self.judged(ours, BASE.replace("line 1<", "line one<").replace("line 6", "theirs"))

@@ -128,7 +128,7 @@ name = "{slug}.tar.gz"
         row = self.row("keel", "template:views/deep/foot.html")
         self.assertEqual((row["verdict"], row["reach"], row["file"]), ("unlisted", "yes", "views/elsewhere/foot.html"))
         self.ok("adopt", "keel")
-        self.put("themes/hull/views/other/foot.html", "<p>one</p>\n<p>zwei</p>\n")
+        self.put("themes/hull/views/other/foot.html", "<p>eins</p>\n<p>two</p>\n")
         (self.bench / "themes/hull/views/deep/foot.html").unlink()
         self.put("themes/hull/hull.json", '{"title": "Hull", "base": "none", "release": "2"}')
         self.assertEqual(self.row("keel", "template:views/deep/foot.html")["verdict"], "conflicted")

@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from protypon.core.merge.likeness import TIE, alike, lines_of, weigh
+from protypon.core.merge.likeness import LETTERS, TIE, alike, lines_of, weigh
 from protypon.core.merge.three_way import Differ
 from protypon.core.model.labels import is_later
 from protypon.core.model.nouns import Release
@@ -17,8 +17,6 @@ APART = 0.07
 """Two texts of which one is nearer by so much are told apart by that alone."""
 FLOOR = 0.2
 """Below this, a text that differs from release to release says nothing of which one it was made from."""
-SHORT = 4
-"""Letters of a line that stands in many texts by chance."""
 HEAD = 4_000
 """Bytes of a text in which it is looked for what it says of its own version."""
 _STATED = re.compile(
@@ -86,7 +84,7 @@ def _speak_for(ours: bytes, one: bytes, other: bytes) -> bool:
     """Whether there are lines that only ``one`` shares with a text, and none that only ``other`` does."""
     mine, left, right = lines_of(ours), lines_of(one), lines_of(other)
     only_one, only_other = (
-        [line for line in (a - b) & (mine - (a & b)) if weigh(line, {}) > SHORT]
+        [line for line in (a - b) & (mine - (a & b)) if weigh(line, {}) > LETTERS]
         for a, b in ((left, right), (right, left))
     )
     return bool(only_one) and not only_other

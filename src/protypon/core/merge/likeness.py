@@ -13,6 +13,8 @@ SOME = 6
 """Lines from which on a text has some length."""
 TIE = 0.05
 """Two candidates that are closer than this can't be told apart."""
+LETTERS = 4
+"""Letters of a line that stands in many texts by chance."""
 BOILERPLATE = 500
 """A line that stands in more texts than this says nothing of any of them."""
 

@@ -137,12 +137,24 @@ class Own:
 
 
 @dataclass(frozen=True, slots=True)
+class Went:
+    """Lines of B (from and to) that stand in another file of the parent's now."""
+
+    path: str
+    lines: tuple[int, int]
+
+
+@dataclass(frozen=True, slots=True)
 class Supplied:
     """T: what the platform would use without the subject."""
 
     digest: str
     text: bytes = b""
     """For a unit inside code: what ``digest`` is of."""
+    left: float = 1.0
+    """How much of B is left in T, where that is little."""
+    went: tuple[Went, ...] = ()
+    """Where the rest of B went, as far as new files have it."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,6 +25,7 @@ from protypon.core.model.evidence import (
     Unknowable,
     Unreached,
     Unseen,
+    Went,
 )
 from protypon.core.model.nouns import Record, Theme, Unit
 from protypon.core.model.paths import Entry, quote_path
@@ -334,7 +335,7 @@ def _source(
 ) -> Source:
     """What stands further up; of a text that is not there any more what became of it: moved, still named by somebody, or gone since a release."""
     if theirs is not None:
-        return Supplied(theirs.digest)
+        return _supplied(world, rule, theirs, record)
     if world.lineage.cut or world.resolver.root_supplies(unit.path):
         return Unseen(world.lineage.cut)
     if record is None:
@@ -344,6 +345,39 @@ def _source(
         _gone_since(world, record),
         use.referred(world, located.path if located.entry else unit.path, rule),
     )
+
+
+def _supplied(world: World, rule: FileRule, theirs: Supply, record: Record | None) -> Supplied:
+    """What stands further up; of a text of which little is left, where the rest of it went."""
+    found = Supplied(theirs.digest)
+    if record is None or record.digest == theirs.digest or rule.kind not in ("template", "style", "script"):
+        return found
+    base = world.snapshot.blob(record.digest)
+    if base is None or base.count(b"\n") < LONG:
+        return found
+    left = likeness.alike(base, world.snapshot.read(*theirs))
+    return replace(found, left=left, went=tuple(_went(world, record, rule, base))) if left < LITTLE else found
+
+
+LONG = 8
+"""Lines of a text of which it is told where they went."""
+LITTLE = 0.3
+"""Below this share, little of a text is left."""
+TOGETHER = 3
+"""Lines that stand together in another file, from which on they went there."""
+
+
+def _went(world: World, record: Record, rule: FileRule, base: bytes) -> Iterator[Went]:
+    """The lines of a text that new files have, runs of some length only."""
+    lines = [line.strip() for line in base.split(b"\n")]
+    for supply in _new_files(world, record, rule.kind).supplies:
+        there = {line.strip() for line in world.snapshot.read(*supply).split(b"\n")}
+        first = 0
+        for number in range(len(lines) + 1):
+            if number == len(lines) or (lines[number] and lines[number] not in there):
+                if sum(1 for line in lines[first:number] if likeness.weigh(line, {}) > likeness.LETTERS) >= TOGETHER:
+                    yield Went(supply.path, (first + 1, number))
+                first = number + 1
 
 
 def _needed(world: World, located: Located, theirs: Supply) -> str:

@@ -10,6 +10,7 @@ from protypon.core.model.evidence import (
     Present,
     Stops,
     Subject,
+    Supplied,
     Unreached,
     Unseen,
     comparison_of,
@@ -167,7 +168,7 @@ def _drifted(e: Evidence, s: NextSteps) -> Said:
     what = ranges(c.parent_lines) if c.parent_lines else "the file"
     if c.layout_only:
         what = "only white space, line ends or comments"
-    changed = f"{_theirs(o)} changed {what} of {quote_path(o.unit.path)}"
+    changed = f"{_theirs(o)} changed {what} of {quote_path(o.unit.path)}{_gone_from(e)}"
     if c.merge == "rewrite":
         because = (
             f"{changed}; yours was written anew ({c.alike:.0%} is left of what it was taken from), so nothing is merged"
@@ -176,6 +177,15 @@ def _drifted(e: Evidence, s: NextSteps) -> Said:
     if o.taken != o.now and not s.against and is_later(o.taken, o.now):
         return f"{_theirs(o)} has another text, and yours is from {o.taken}, which is later", s.of(Settle, e)
     return f"{changed}; {own_side(c.own_lines)}{BY.get(c.by, '')}", s.update(o.now_from)
+
+
+def _gone_from(e: Evidence) -> str:
+    """Of a text of which little is left, how much, and where the rest went."""
+    source = e.source
+    if not isinstance(source, Supplied) or source.left >= 1.0:
+        return ""
+    moved = [f"{ranges((each.lines,))} are in {quote_path(each.path)} now" for each in source.went[:3]]
+    return f", of which {source.left:.0%} is left" + "".join(f"; {each}" for each in moved)
 
 
 BY = {
@@ -195,6 +205,7 @@ def _conflicted(e: Evidence, s: NextSteps) -> Said:
         ours = ranges(tuple(dict.fromkeys(span(p.ours) for p in c.places)))
         here = "" if o.file == o.unit.path else f" of {quote_path(o.file)}"
         because = f"{quote_path(o.unit.path)}: {theirs} of {_theirs(o)} and your {ours}{here} change the same place"
+    because += _gone_from(e)
     if o.file in s.proposals:
         because += f"; the proposal in proposals/{s.child}/{quote_path(o.file)} waits for you"
     return because, s.update(o.now_from)
