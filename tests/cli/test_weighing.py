@@ -71,9 +71,21 @@ class WeighingTest(BenchCase):
         new = str(self.parent(files, "2.0.0", root=self.root / "new"))
         row = self.row("gull", f"template:{PAGE}", "--against", new)
         self.assertEqual(row["verdict"], "conflicted")
-        self.assertRegex(row["because"], r"of which \d+% is left; lines 3-10 are in parts/rows.html now")
+        self.assertRegex(row["because"], r"of which \d+% is left; lines 3-10 of it are in parts/rows.html now")
         emptied = str(self.parent({PAGE: "<p>gone</p>\n"}, "3.0.0", root=self.root / "emptied"))
         self.assertIn("of which 0% is left", self.row("gull", f"template:{PAGE}", "--against", emptied)["because"])
+
+    def test_a_file_that_was_joined_with_another_says_where_its_lines_are(self) -> None:
+        rows = "".join(f'<p class="row">line {n}</p>\n' for n in range(9))
+        page = '<main>\n{% include "parts/rows.html" %}\n</main>\n'
+        self.started({PAGE: page, "parts/rows.html": rows}, "parts/rows.html")
+        self.put("themes/gull/parts/rows.html", rows.replace("line 3", "our line"))
+        new = str(
+            self.parent({PAGE: f"<main>\n<h1>one file now</h1>\n{rows}</main>\n"}, "2.0.0", root=self.root / "new")
+        )
+        row = self.row("gull", "template:parts/rows.html", "--against", new)
+        self.assertEqual(row["verdict"], "stranded")
+        self.assertIn("lines 1-10 of it are in pages/home.html now", row["because"])
 
     def test_of_several_places_only_those_that_meet_are_marked(self) -> None:
         ours = BASE.replace('class="row">line 1<', 'class="row own">line 1<').replace("line 6", "ours")

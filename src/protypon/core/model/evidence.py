@@ -165,6 +165,8 @@ class Lost:
     since: str | None = None
     referred: str = ""
     """Who still refers to the name."""
+    went: tuple[Went, ...] = ()
+    """Where lines of it went, where it was split or joined with others."""
 
 
 @dataclass(frozen=True, slots=True)

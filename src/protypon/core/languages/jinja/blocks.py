@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from itertools import pairwise
+from itertools import groupby, pairwise
+from operator import itemgetter
+from typing import NamedTuple
 
 from protypon.core.languages.jinja.lexer import Tag, normalized, pieces
 
@@ -80,20 +82,19 @@ def filled(text: str, number: int, found: list[BlockText], further: Callable[[],
     ``nearest`` takes the name of a block inside and its number here.
     """
     block = found[number]
-    edits: list[tuple[int, int, str]] = []
+    edits: list[_Edit] = []
     for begin, end, _ in block.supers:
         above = further()
         if above is not None:
-            first, last = _with_layout(text, begin, end)
-            edits.append((first, last, _kept(text, first, last, above)))
+            edits.append(_Edit(*_with_layout(text, begin, end), above, foreign=True))
     for inner_number, inner in enumerate(found):
         if inner.within == number:
             other = nearest(inner.name, inner_number)
             if other is not None:
                 opening = text[inner.begin : inner.start].replace("-%}", "%}")
                 closing = text[inner.end : inner.stop].replace("{%-", "{%")
-                edits.append((inner.begin, inner.stop, opening + other + closing))
-    return "".join(_edited(text, *printed(text, block), sorted(edits)))
+                edits.append(_Edit(inner.begin, inner.stop, opening + other + closing, foreign=False))
+    return _edited(text, *printed(text, block), sorted(edits))
 
 
 def printed(text: str, block: BlockText) -> tuple[int, int]:
@@ -115,15 +116,6 @@ def _with_layout(text: str, begin: int, end: int) -> tuple[int, int]:
     return begin, end
 
 
-def _kept(text: str, begin: int, end: int, new: str) -> str:
-    """A text that is filled in, with an empty comment where a tag beside it would take white space of it away."""
-    if new[:1].isspace() and text[:begin].rstrip().endswith(("-%}", "-}}", "-#}")):
-        new = "{##}" + new
-    if new[-1:].isspace() and text[end:].lstrip().startswith(("{%-", "{{-", "{#-")):
-        new += "{##}"
-    return new
-
-
 def can_stand(name: str, text: str) -> bool:
     """Whether a text can stand in a block of a name by itself: it asks for nothing further up, and no block is in it twice."""
     found = blocks(f"{{% block {name} %}}{text}{{% endblock %}}")
@@ -131,13 +123,41 @@ def can_stand(name: str, text: str) -> bool:
     return len(set(names)) == len(names) and not any(block.asks for block in found)
 
 
-def _edited(text: str, begin: int, end: int, edits: list[tuple[int, int, str]]) -> Iterator[str]:
+class _Edit(NamedTuple):
+    """A piece of a text that another one takes the place of."""
+
+    begin: int
+    end: int
+    new: str
+    foreign: bool
+    """Whether its tags take no white space away around it, and those around it take none of its own."""
+
+
+def _edited(text: str, begin: int, end: int, edits: list[_Edit]) -> str:
+    parts: list[tuple[str, bool]] = []
     at = begin
-    for first, stop, new in edits:
-        yield text[at : max(first, at)]
-        yield new
-        at = stop
-    yield text[min(at, end) : end]
+    for edit in edits:
+        parts += [(text[at : max(edit.begin, at)], False), (edit.new, edit.foreign)]
+        at = edit.end
+    parts.append((text[min(at, end) : end], False))
+    return _joined(parts)
+
+
+def _joined(parts: list[tuple[str, bool]]) -> str:
+    """Pieces of text, each with whether it is foreign, with an empty comment where a tag would take white space of another piece away."""
+    whole = [("".join(part for part, _ in group), foreign) for foreign, group in groupby(parts, key=itemgetter(1))]
+    out: list[str] = []
+    takes = ends_blank = False
+    for part, _ in whole:
+        if not part:
+            continue
+        if (takes and part[0].isspace()) or (ends_blank and part.lstrip().startswith(("{%-", "{{-", "{#-"))):
+            out.append("{##}")
+            takes = False
+        out.append(part)
+        takes = part.rstrip().endswith(("-%}", "-}}", "-#}")) if not part.isspace() else takes
+        ends_blank = part[-1].isspace()
+    return "".join(out)
 
 
 def only_adds(block: BlockText) -> bool:

@@ -340,23 +340,26 @@ def _source(
         return Unseen(world.lineage.cut)
     if record is None:
         return Lost()
-    return Lost(
-        tuple(_moved(world, record, rule, world.snapshot.blob(record.digest))),
-        _gone_since(world, record),
-        use.referred(world, located.path if located.entry else unit.path, rule),
-    )
+    base = world.snapshot.blob(record.digest)
+    moved = tuple(_moved(world, record, rule, base))
+    went = () if moved else tuple(_went(world, record, rule, base))
+    referred = use.referred(world, located.path if located.entry else unit.path, rule)
+    return Lost(moved, _gone_since(world, record), referred, went)
 
 
 def _supplied(world: World, rule: FileRule, theirs: Supply, record: Record | None) -> Supplied:
     """What stands further up; of a text of which little is left, where the rest of it went."""
     found = Supplied(theirs.digest)
-    if record is None or record.digest == theirs.digest or rule.kind not in ("template", "style", "script"):
-        return found
-    base = world.snapshot.blob(record.digest)
-    if base is None or base.count(b"\n") < LONG:
+    base = world.snapshot.blob(record.digest) if record is not None and record.digest != theirs.digest else None
+    if record is None or base is None or not _is_told(rule, base):
         return found
     left = likeness.alike(base, world.snapshot.read(*theirs))
     return replace(found, left=left, went=tuple(_went(world, record, rule, base))) if left < LITTLE else found
+
+
+def _is_told(rule: FileRule, base: bytes) -> bool:
+    """Whether a text is one of which it is told where its lines went."""
+    return rule.kind in ("template", "style", "script") and base.count(b"\n") >= LONG
 
 
 LONG = 8
@@ -367,17 +370,50 @@ TOGETHER = 3
 """Lines that stand together in another file, from which on they went there."""
 
 
-def _went(world: World, record: Record, rule: FileRule, base: bytes) -> Iterator[Went]:
-    """The lines of a text that new files have, runs of some length only."""
+def _went(world: World, record: Record, rule: FileRule, base: bytes | None) -> Iterator[Went]:
+    """The lines of a text that files have which are new, or were changed since: runs of some length, each where it is longest."""
+    if base is None or not _is_told(rule, base):
+        return
     lines = [line.strip() for line in base.split(b"\n")]
-    for supply in _new_files(world, record, rule.kind).supplies:
-        there = {line.strip() for line in world.snapshot.read(*supply).split(b"\n")}
-        first = 0
-        for number in range(len(lines) + 1):
-            if number == len(lines) or (lines[number] and lines[number] not in there):
-                if sum(1 for line in lines[first:number] if likeness.weigh(line, {}) > likeness.LETTERS) >= TOGETHER:
-                    yield Went(supply.path, (first + 1, number))
-                first = number + 1
+    runs = [
+        Went(supply.path, (first, last))
+        for supply in _changed_files(world, record, rule.kind)
+        for first, last in _runs(lines, world.snapshot.read(*supply))
+    ]
+    taken = set[int]()
+    for went in sorted(runs, key=lambda went: went.lines[0] - went.lines[1]):
+        numbers = set(range(went.lines[0], went.lines[1] + 1))
+        if not numbers & taken:
+            taken |= numbers
+            yield went
+
+
+def _runs(lines: list[bytes], other: bytes) -> Iterator[tuple[int, int]]:
+    """Lines that stand together in another text too, first and last, from 1."""
+    there = {line.strip() for line in other.split(b"\n")}
+    first = 0
+    for number in range(len(lines) + 1):
+        if number == len(lines) or (lines[number] and lines[number] not in there):
+            if sum(1 for line in lines[first:number] if likeness.weigh(line, {}) > likeness.LETTERS) >= TOGETHER:
+                yield first + 1, number
+            first = number + 1
+
+
+def _changed_files(world: World, record: Record, kind: str) -> list[Supply]:
+    """The files of one kind further up that are new since a release, or other than in it, but for the one that was copied."""
+    release = world.release(record.source, record.release)
+    before = world.snapshot.files_of(release) if release else {}
+    rows = [
+        (theme, path)
+        for theme in world.ancestors
+        for path, rule in world.platform.ruled(theme.files).rows
+        if rule.kind == kind
+    ]
+    return [
+        Supply(theme, path)
+        for theme, path in rows
+        if path != record.unit.path and before.get(path, (0, ""))[1] != theme.files[path].digest
+    ]
 
 
 def _needed(world: World, located: Located, theirs: Supply) -> str:

@@ -111,7 +111,7 @@ def _stranded(e: Evidence, s: NextSteps) -> Said:
     assert isinstance(e, Gone)
     since = f"since {e.source.since}" if e.source.since else "now"
     return (
-        f"{e.subject.origin} has no {quote_path(e.subject.unit.path)} {since}, and nothing in the lineage names it any more",
+        f"{e.subject.origin} has no {quote_path(e.subject.unit.path)} {since}, and nothing in the lineage names it any more{_gone_from(e)}",
         s.to_unit(Drop, e),
     )
 
@@ -182,10 +182,10 @@ def _drifted(e: Evidence, s: NextSteps) -> Said:
 def _gone_from(e: Evidence) -> str:
     """Of a text of which little is left, how much, and where the rest went."""
     source = e.source
-    if not isinstance(source, Supplied) or source.left >= 1.0:
+    if isinstance(source, Unseen) or (isinstance(source, Supplied) and source.left >= 1.0):
         return ""
-    moved = [f"{ranges((each.lines,))} are in {quote_path(each.path)} now" for each in source.went[:3]]
-    return f", of which {source.left:.0%} is left" + "".join(f"; {each}" for each in moved)
+    moved = "".join(f"; {ranges((went.lines,))} of it are in {quote_path(went.path)} now" for went in source.went[:3])
+    return f", of which {source.left:.0%} is left{moved}" if isinstance(source, Supplied) else moved
 
 
 BY = {
