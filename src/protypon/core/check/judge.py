@@ -80,7 +80,7 @@ def _of_present(e: Present) -> str:
         return "conflicted" if e.subject.listed else "unlisted"
     if e.same:
         return "needless"
-    if not e.subject.listed:
+    if not e.subject.listed and not (e.source.of_platform and e.own.adds == ()):
         return "collides" if e.newcomer else "unlisted"
     comparison = e.own.comparison
     if not e.changed or (e.own.part is not None and comparison.layout_only):

@@ -155,6 +155,8 @@ class Supplied:
     """How much of B is left in T, where that is little."""
     went: tuple[Went, ...] = ()
     """Where the rest of B went, as far as new files have it."""
+    of_platform: bool = False
+    """It comes with the platform: there is no release that an override could be said to be taken from."""
 
 
 @dataclass(frozen=True, slots=True)

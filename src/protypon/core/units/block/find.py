@@ -193,7 +193,9 @@ def _present(
     subject = replace(
         subject, now_from=further.theme, now_at=further.path, now=theme.release if theme is not None else None
     )
-    source = Supplied(blob_digest(further.text), further.text)
+    source = Supplied(blob_digest(further.text), further.text, of_platform=not further.line)
+    if source.of_platform and not subject.listed and not only_adds(block):
+        return untold(world, subject, words.of_platform(further), own.text)
     changed = subject.base is not None and source.digest != subject.base
     part = Part(
         body,
@@ -231,14 +233,13 @@ def _first(text: str, offset: int) -> int:
 
 def _unprinted(world: World, file: BlockFile, block: BlockText, subject: Subject, base: bytes | None) -> Evidence:
     """Nothing prints a block: what took its place, where that can be told."""
-    own = Own(blob_digest(file.body(block)), "no", f"no template that {file.path} extends prints a block {block.name}")
+    further = file.further(block.name)
+    own = Own(blob_digest(file.body(block)), "no", words.unprinted(file, block, further, base is not None))
     next_one = successor(file, block, base)
-    because = f"{own.why}{' any more' if base is not None else ''}"
+    because = own.why
     if next_one is not None:
         because += f"; what it was made of stands in the block {next_one.name} now ({next_one.alike:.0%} alike)"
     moved = (Candidate(next_one.theme, next_one.name, next_one.alike),) if next_one is not None else ()
     step = Mend if moved else Drop
     told = {"idle": Told(because, step)}
-    return Unreached(
-        replace(subject, line=block.line, told=told), own, _source(file.further(block.name), file), step, moved
-    )
+    return Unreached(replace(subject, line=block.line, told=told), own, _source(further, file), step, moved)

@@ -67,6 +67,21 @@ def told(
     return found
 
 
+def unprinted(file: BlockFile, block: BlockText, further: Further | str | None, before: bool) -> str:
+    """Why nothing prints a block: the one around it that the child's file has without it, or there is none above."""
+    around = reversed(further.at) if isinstance(further, Further) else ()
+    hidden = next((name for name in around if file.block(name) is not None), "")
+    if isinstance(further, Further) and hidden:
+        place = f"{further.theme}/{further.path}"
+        return f"the block {block.name} of {place} stands inside {hidden}, and {file.path} sets {hidden} without it"
+    return f"no template that {file.path} extends prints a block {block.name}{' any more' if before else ''}"
+
+
+def of_platform(further: Further) -> str:
+    """Why a block that hides one of the platform's own can't be held against anything."""
+    return f"{further.theme} comes with the platform and its text is not in this bench, so nothing can be compared"
+
+
 def _moved(subject: Subject, further: Further) -> str:
     """Where the block has moved in the page since it was taken."""
     before = subject.written.at

@@ -210,11 +210,8 @@ def _other_folder(world: World, path: str, rule: FileRule | None, theme: Theme, 
     """A copy under the right name in the wrong folder: never asked for, and too alike to be a file of its own."""
     if path.rpartition("/")[2] != other.rpartition("/")[2]:
         return ""
-    if (
-        rule is not None
-        and use.of(world, path, rule).reach == "yes"
-        and (rule.kind not in ("asset", "text", "setting"))
-    ):
+    may_be_used = rule is not None and rule.kind not in ("asset", "text", "setting")
+    if rule is not None and may_be_used and use.of(world, path, rule).reach != "no":
         return ""
     texts = world.snapshot.read(world.child, path), world.snapshot.read(theme, other)
     wanted = 1.0 if rule is not None and rule.kind == "asset" else 0.6
