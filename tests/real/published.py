@@ -59,6 +59,12 @@ CHILDREN = (
 )  # fmt: skip
 
 
+FAILS = {("sphinx_book_theme", "0.13.3"): "search-button-field.html"}
+"""Builds that fail with a release, and the template that it has not: the child's manifest names it."""
+OUTSIDE = {("canonical_sphinx", "2022.12.7"): "furo_pygments"}
+"""Builds that fail for what no theme says: the parent's code hands its templates a variable for a theme of its own name only."""
+
+
 def wheel(name: str) -> Path | None:
     """The wheel of a release; None where it is not here."""
     return next(iter(sorted(WHEELS.glob(f"{name}-*.whl"))), None)
@@ -78,6 +84,21 @@ def files_of(name: str, inside: str) -> dict[str, bytes]:
     with zipfile.ZipFile(place) as archive:
         names = [n for n in archive.namelist() if n.startswith(f"{inside}/") and not n.endswith("/")]
         return {n[len(inside) + 1 :]: archive.read(n) for n in names}
+
+
+def unpack(name: str, folder: Path) -> None:
+    """Lay a wheel out as it is installed."""
+    place = wheel(name)
+    assert place is not None, name
+    with zipfile.ZipFile(place) as archive:
+        archive.extractall(folder)
+
+
+def is_found(child: Child, code: Path) -> bool:
+    """Whether a child's package tells the generator where the theme of that slug lies."""
+    name = child.wheel.partition("-")[0]
+    entries = [place.read_text("utf-8") for place in code.glob(f"{name}-*.dist-info/entry_points.txt")]
+    return any(re.search(rf"^{re.escape(child.slug)}\s*=", text, re.MULTILINE) for text in entries)
 
 
 def lay(files: dict[str, bytes], folder: Path) -> None:

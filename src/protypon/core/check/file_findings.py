@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from protypon.core.check.named_templates import of_manifests
 from protypon.core.files.pictures import picture_size
 from protypon.core.model.actions import Action, Check, Explain, Mend, Override, Settle, Survey
 from protypon.core.model.evidence import Lost, Verdict
@@ -20,6 +21,7 @@ def of_files(world: World, packed: tuple[Release, ...], verdicts: list[Verdict])
     yield from _unparsed(world, {v.subject.file for v in verdicts if v.verdict == "fatal"})
     if not world.lineage.cut:
         yield from _dangling(world)
+        yield from of_manifests(world)
         yield from _missing(world)
         yield from _never_shown(world, {v.subject.file for v in verdicts})
     yield from _relative(world)
