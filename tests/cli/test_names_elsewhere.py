@@ -51,7 +51,11 @@ class NamesElsewhereTest(BenchCase):
         self.assertNotIn("idle", [row["verdict"] for row in self.check()["gull"]["overrides"]])
 
     def test_a_block_that_only_adds_to_one_of_the_platforms_needs_no_record(self) -> None:
-        page = '{% extends "pier/layout.html" %}\n{% block scripts %}{{ super() }}<script>1</script>{% endblock %}\n{% block css %}<style></style>{% endblock %}\n'
+        blocks = (
+            "{% block scripts %}{{ super() }}<script>1</script>{% endblock %}",
+            "{% block css %}<style></style>{% endblock %}",
+        )
+        page = "\n".join(('{% extends "pier/layout.html" %}', *blocks, ""))
         self.begun(**{"layout.html": page})
         rows = {row["unit"]: row for row in self.check()["gull"]["overrides"]}
         self.assertEqual(rows["block:layout.html#scripts"]["verdict"], "holds")
