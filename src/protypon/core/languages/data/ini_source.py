@@ -8,8 +8,9 @@ from protypon.core.model.nouns import Problem
 
 VERSION = "ini/1"
 ANY_ENCODING = False
-_OWN = Structured(ini_table)
+_OWN = Structured(ini_table, text="ini_text", only_texts=True)
 facts, significant, parts = _OWN.facts, _OWN.significant, _OWN.parts
+leaves, lines, with_values = _OWN.leaves, _OWN.lines, _OWN.with_values
 
 
 def problems(text: str, file: str) -> list[Problem]:

@@ -7,5 +7,6 @@ from protypon.core.languages.data.structured import Structured
 
 VERSION = "json/3"
 ANY_ENCODING = False
-_OWN = Structured(json_value, lambda text: json_value(text, tuple))
+_OWN = Structured(json_value, lambda text: json_value(text, tuple), text="json_text")
 facts, problems, significant, parts = _OWN.facts, _OWN.problems, _OWN.significant, _OWN.parts
+leaves, lines, with_values = _OWN.leaves, _OWN.lines, _OWN.with_values

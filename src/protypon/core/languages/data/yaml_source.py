@@ -7,5 +7,6 @@ from protypon.core.languages.data.structured import Structured
 
 VERSION = "yaml/1"
 ANY_ENCODING = False
-_OWN = Structured(yaml_value)
+_OWN = Structured(yaml_value, text="yaml_text")
 facts, problems, significant, parts = _OWN.facts, _OWN.problems, _OWN.significant, _OWN.parts
+leaves, lines, with_values = _OWN.leaves, _OWN.lines, _OWN.with_values
