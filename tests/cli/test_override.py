@@ -276,9 +276,11 @@ class AdoptAndPackTest(BenchCase):
         self.assertEqual(self.codes("gull"), [])
 
     def test_a_theme_that_would_not_load_is_not_packed(self) -> None:
-        self.started({**FILES, "settings.json": '{"a": 1}\n'}, "settings.json")
+        self.started({**FILES, "settings.json": '{"a": 1}\n'}, "setting:settings.json#a")
         self.edit("themes/gull/settings.json", b"}", b",}")
-        self.assertEqual(self.row("gull", "setting:settings.json")["verdict"], "fatal")
+        self.assertEqual(
+            [f["weight"] for f in self.check()["gull"]["findings"] if f["code"] == "does-not-parse"], ["fatal"]
+        )
         self.assertIn("would not load", self.refused("pack"))
         from protypon.standin.quayside import NotLoaded, QuaysideSite
 

@@ -69,7 +69,9 @@ class QuaysideTest(BenchCase):
     def test_what_check_calls_fatal_and_what_loads_agree(self) -> None:
         """Every way to break a child that the check calls fatal keeps the site from loading; others do not."""
         self.started(
-            {"pages/home.html": "<p>home</p>\n", "settings.json": '{"a": 1}\n'}, "settings.json", "pages/home.html"
+            {"pages/home.html": "<p>home</p>\n", "settings.json": '{"a": 1}\n'},
+            "setting:settings.json#a",
+            "pages/home.html",
         )
         good = {
             p.relative_to(self.bench): p.read_bytes() for p in (self.bench / "themes/gull").rglob("*") if p.is_file()

@@ -100,14 +100,17 @@ class OverlayTest(BenchCase):
         old, new = change
         files = {path: text.replace(old, new).replace(old.title(), new) for path, text in self.OLD.items()}
         later = str(self.parent(dict(files), "2.0.0", root=self.root / new.replace(" ", "")))
-        return {unit.partition(".")[2]: verdict for unit, verdict in self.verdicts("gull", "--against", later).items()}
+        return {
+            unit.partition(".")[2].partition("#")[0]: verdict
+            for unit, verdict in self.verdicts("gull", "--against", later).items()
+        }
 
     def test_a_key_that_is_set_and_changed_is_told_in_every_syntax(self) -> None:
         known = ("toml", "yaml", "json", "ini")
         self.assertEqual(self.told("3", "4"), {**dict.fromkeys(known, "drifted"), "txt": "unknown"})
         self.assertEqual(self.told("true", "false"), {**dict.fromkeys(known, "holds"), "txt": "unknown"})
-        self.assertEqual(self.told("cards", "tiles"), {**dict.fromkeys(known, "drifted"), "txt": "unknown"})
-        row = self.row("gull", "setting:s.toml", "--against", str(self.root / "4" / "pier"))
+        self.assertEqual(self.told("cards", "tiles"), {**dict.fromkeys(known, "moved"), "txt": "unknown"})
+        row = self.row("gull", "setting:s.toml#a.cards", "--against", str(self.root / "4" / "pier"))
         self.assertEqual(row["parts"], ["a.cards"])
 
     def test_what_can_not_be_read_is_unknown_and_what_does_not_parse_is_said(self) -> None:
@@ -115,8 +118,10 @@ class OverlayTest(BenchCase):
         self.put("themes/gull/s.toml", "[a\ncards = 9\n")
         later = str(self.parent({p: t.replace("3", "4") for p, t in self.OLD.items()}, "2.0.0", root=self.root / "new"))
         told = self.verdicts("gull", "--against", later)
-        self.assertEqual((told["setting:s.yaml"], told["setting:s.toml"]), ("unknown", "unknown"))
-        self.assertIn("can't be read which keys", self.row("gull", "setting:s.yaml", "--against", later)["because"])
+        self.assertEqual((told["setting:s.yaml#a.cards"], told["setting:s.toml#a.cards"]), ("unknown", "unknown"))
+        for unit in ("setting:s.yaml#a.cards", "setting:s.toml#a.cards"):
+            self.assertIn("can't be read key by key", self.row("gull", unit, "--against", later)["because"])
+        self.assertIn("(line 1)", self.row("gull", "setting:s.toml#a.cards", "--against", later)["because"])
 
 
 if __name__ == "__main__":

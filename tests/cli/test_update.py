@@ -194,12 +194,13 @@ class UpdateTest(BenchCase):
         self.assertEqual(self.verdicts("gull"), {"block:pages/home.html#a": "holds"})
 
     def test_a_merge_that_would_not_parse_becomes_a_proposal(self) -> None:
-        old = '{\n "a": 1,\n "x": 0,\n "y": 0,\n "z": 0,\n "b": 2\n}\n'
-        self.started({"settings.json": old}, "settings.json")
-        self.put("themes/gull/settings.json", old.replace('"a": 1', '"a": 5'))
-        new = old.replace(' "b": 2\n', ' "b": 2,\n "b": [\n  1\n ]\n')
-        self.ok("update", "pier", "--to", self.release({"settings.json": new}))
-        json.loads(self.read("themes/gull/settings.json"))
+        old = "".join(f"<p>line {n}</p>\n" for n in range(9))
+        self.started({"pages/a.html": old}, "pages/a.html")
+        block = "{% block foot %}x{% endblock %}\n"
+        self.put("themes/gull/pages/a.html", block + old)
+        said = self.ok("update", "pier", "--to", self.release({"pages/a.html": old + block.replace("x", "y")}))
+        self.assertIn("finish proposals/gull/pages/a.html", said)
+        self.assertEqual(self.read("themes/gull/pages/a.html"), (block + old).encode())
 
     def test_edits_in_the_parents_folder_are_named_and_kept(self) -> None:
         self.started({"pages/a.html": TEXT, "pages/b.html": TEXT}, "pages/a.html")

@@ -177,7 +177,7 @@ def _lay_out(bench: Path) -> None:
     commands = [
         ["init", "--platform", "quayside"],
         ["new", "gull", "--parent", "pier"],
-        ["override", "parts/foot.html", "pages/home.html", "settings.json", "--child", "gull"],
+        ["override", "parts/foot.html", "pages/home.html", "setting:settings.json#a", "--child", "gull"],
     ]
     for command in commands:
         ran = run_forked(["-C", str(bench), *command], folder)

@@ -336,7 +336,8 @@ class RightsTest(HostileCase):
             (self.bench / "themes/gull" / path).chmod(bits)
         (self.bench / "themes/gull/parts").chmod(0o700)
         before = state(self.bench, ".protypon")
-        self.attempt("drop", *rights, "--child", "gull", writes=True, allowed=(0,))
+        units = [path if path != "settings.json" else "setting:settings.json#a" for path in rights]
+        self.attempt("drop", *units, "--child", "gull", writes=True, allowed=(0,))
         self.assertFalse((self.bench / "themes/gull/parts").exists())
         self.attempt("undo", writes=True, allowed=(0,))
         self.assertEqual(state(self.bench, ".protypon"), before)

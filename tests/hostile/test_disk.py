@@ -45,7 +45,7 @@ class DiskCase(HostileCase):
             "keep": ["keep", str(self.next)],
             "override": ["override", "styles/site.css", "pages/base.html", "--child", "gull"],
             "update": ["update", "pier", "--to", str(self.next)],
-            "drop": ["drop", "parts/foot.html", "settings.json", "--child", "gull"],
+            "drop": ["drop", "parts/foot.html", "setting:settings.json#a", "--child", "gull"],
             "mend": ["mend", "--child", "gull"],
             "pack": ["pack", "gull"],
             "undo": ["undo"],

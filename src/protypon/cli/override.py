@@ -30,7 +30,9 @@ Examples:
   protypon override hook:page_foot#shore_credit --order 5
   protypon override hook:notice-board --attach lamp_notice --order 40
   protypon override item:picture-size#card --remove
-  protypon override value:page_width --value 1200""",
+  protypon override value:page_width --value 1200
+  protypon override setting:settings.json#palette.primary --value '#1b4b66'
+  protypon override text:lang/en.json#'"nav.home"' --value Ashore""",
 )
 @click.argument("units", nargs=-1, required=True, metavar="UNIT...")
 @child_option
@@ -47,7 +49,9 @@ Examples:
     "--attach", default="", metavar="NAME", help="Of a point: attach this function; it is begun if it is not there."
 )
 @click.option("--remove", is_flag=True, help="Of an item: take it away.")
-@click.option("--value", metavar="V", help="Of a value or variable: what it is set to; JSON, or else a text.")
+@click.option(
+    "--value", metavar="V", help="Of a value, variable, setting or text: what it is set to; JSON, or else a text."
+)
 @click.option("--for", "kind", default="", metavar="KIND", help="Of a template: for pages of this kind only.")
 @click.option("--around", is_flag=True, help="Of a block: print the parent's text too, and write around it.")
 @click.option("--yes", is_flag=True, help="Copy further functions too, where one can't be replaced without.")
@@ -70,8 +74,8 @@ def command(
     """Take something over from the parent: a whole file, byte for byte, or a unit inside code, in the way that works.
 
     UNIT is an address (template:parts/footer.html, function:opening_hours), a path, or a name that fits only one.
-    A function is replaced, a callback taken off its point or given another number, an item removed, a value set, a
-    region declared. What is written into your code file is followed first, to see that it has that effect.
+    A function is replaced, a callback taken off its point or given another number, an item removed, a value or a key of
+    the settings set, a region declared. What is written into your code file is followed first, to see that it has that effect.
     """
     asked = Asked(why, detach, order, attach, remove, read_value(value), value is not None, kind, around)
     with writing(ctx) as bench:

@@ -16,7 +16,7 @@ from protypon.core.merge.likeness import ALIKE, Index, alike, lines_of
 from protypon.core.model.nouns import Release
 from protypon.core.store.git import hunks
 from protypon.core.themes.bench import Bench
-from tests.cases import seeds
+from tests.cases import few, seeds
 from tests.core.check.test_oracle import Maker
 from tests.support import theme
 
@@ -95,7 +95,7 @@ class ChoiceTest(unittest.TestCase):
                     right += found.candidate is not None and found.candidate.text == origin
                     if found.candidate is not None and found.candidate.text != origin:
                         self.assertEqual(found.sure, "guess", (seed, number))
-        self.assertGreater(right / total, 0.95)
+        self.assertGreater(right / total, 0.9 if few() else 0.95)
 
     def test_of_texts_as_near_that_in_the_bench_wins_and_then_the_newest_before_it(self) -> None:
         a, b = b"<p>tide table</p>\n<p>north steps</p>\n", b"<p>opening hours</p>\n<p>lamp room</p>\n"
@@ -153,7 +153,7 @@ class OriginTest(unittest.TestCase):
                         self.assertTrue(same, (seed, unit))
         self.assertEqual(total, CHILDREN * FILES)
         self.assertGreater(exact, CHILDREN)
-        self.assertGreater(right / total, 0.95)
+        self.assertGreater(right / total, 0.9 if few() else 0.95)
 
     def releases(self, rng: random.Random) -> list[dict[str, bytes]]:
         """Three releases, each with a few edits on the one before."""

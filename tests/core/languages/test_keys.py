@@ -69,7 +69,11 @@ def _yaml(rng: random.Random, data: dict[str, Any], column: int) -> list[str]:
         elif isinstance(each, list) and rng.random() < 0.5:
             found += [f"{pad}{key}:{note}", *(f"{pad}  - {_yaml_scalar(rng, item)}" for item in each)]
         elif isinstance(each, str) and rng.random() < 0.15 and each:
-            found += [f"{pad}{key}: |-", f"{pad}  {each}"] if not each.startswith("#") else [f"{pad}{key}: {_yaml_scalar(rng, each)}"]
+            found += (
+                [f"{pad}{key}: |-", f"{pad}  {each}"]
+                if not each.startswith("#")
+                else [f"{pad}{key}: {_yaml_scalar(rng, each)}"]
+            )
         elif isinstance(each, dict | list):
             found.append(f"{pad}{key}: {json.dumps(each, ensure_ascii=False)}{note}")
         else:
@@ -119,7 +123,9 @@ def as_ini(rng: random.Random, data: dict[str, Any]) -> str:
         for key, item in rows.items():
             if rng.random() < 0.2:
                 found.append("# seen")
-            found.append(f"{key.lower()}{rng.choice([' = ', ': ', '='])}{item if isinstance(item, str) else 7}".rstrip())
+            found.append(
+                f"{key.lower()}{rng.choice([' = ', ': ', '='])}{item if isinstance(item, str) else 7}".rstrip()
+            )
         found.append("")
     return "\n".join(found)
 
@@ -170,7 +176,9 @@ class KeysTest(unittest.TestCase):
                     self._one(name, text, read, rng, counts)
             self.assertLess(counts["refused"], counts["done"] * 0.03 + 2, (name, counts))
 
-    def _one(self, name: str, text: str, read: Callable[[str], Any], rng: random.Random, counts: dict[str, int]) -> None:
+    def _one(
+        self, name: str, text: str, read: Callable[[str], Any], rng: random.Random, counts: dict[str, int]
+    ) -> None:
         module: Any = language(name)
         data = read(text) or {}
         leaves = list(leaves_of(data) or {})
@@ -187,7 +195,9 @@ class KeysTest(unittest.TestCase):
         counts["done"] += 1
         put(data, key, new)
         after = read(made)
-        self.assertEqual(json.dumps(after or {}, sort_keys=True), json.dumps(data, sort_keys=True), (kind, key, text, made))
+        self.assertEqual(
+            json.dumps(after or {}, sort_keys=True), json.dumps(data, sort_keys=True), (kind, key, text, made)
+        )
         if text.count("\n") > 2:
             self.assertLess(self._lines_lost(text, made), 9, (kind, key, text, made))
             self.assertEqual("\r\n" in made, "\r\n" in text and "\n" in made)
@@ -228,7 +238,13 @@ class KeysTest(unittest.TestCase):
                     self.assertTrue(said in shown or json.dumps(said) in shown, (name, key, text))
 
     def test_what_can_not_be_changed_alone_is_refused(self) -> None:
-        for name, text in (("json", "[1]"), ("yaml", "- 1\n"), ("yaml", "a: &x 1\nb: *x\n"), ("toml", "a = "), ("ini", "x")):
+        for name, text in (
+            ("json", "[1]"),
+            ("yaml", "- 1\n"),
+            ("yaml", "a: &x 1\nb: *x\n"),
+            ("toml", "a = "),
+            ("ini", "x"),
+        ):
             module: Any = language(name)
             with self.assertRaises(NotEdited, msg=(name, text)):
                 module.with_values(text, {("a", "b"): 1})

@@ -7,7 +7,7 @@ from typing import NamedTuple, TypeGuard
 
 from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_into
-from protypon.core.actions.origins import KeptText, choose
+from protypon.core.actions.origins import KeptText, choose, same_everywhere
 from protypon.core.actions.records import choose as choose_unit
 from protypon.core.actions.records import remember, write_ledger
 from protypon.core.check.examine import world_of
@@ -21,7 +21,7 @@ from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
-from protypon.core.units.registry import Texts, is_in_code, texts_of
+from protypon.core.units.registry import Texts, is_in_code, row_of, texts_of
 from protypon.core.units.world import World
 
 
@@ -95,14 +95,14 @@ def _beside(known: Record | None, record: Record) -> Record:
 
 def _is_stray(e: Evidence) -> TypeGuard[Unreached]:
     """Whether it is a copy that nobody looks at."""
-    is_file = not is_in_code(e.subject.unit.kind)
+    is_file = not is_in_code(e.subject.unit)
     return is_file and isinstance(e, Unreached) and e.subject.file != e.subject.unit.path
 
 
 def _adopted(world: World, e: Evidence, snapshot: Snapshot, said: str | None) -> tuple[Adopted | None, bytes]:
     """What becomes of one, and the text that its record names."""
     o = e.subject
-    in_code = is_in_code(o.unit.kind)
+    in_code = is_in_code(o.unit)
     if o.inside and not in_code:
         return _behind_the_head(e)
     texts = texts_of(o.unit.kind) if in_code else None
@@ -132,7 +132,7 @@ def _from(world: World, e: Evidence, ours: bytes, found: list[KeptText], said: b
 
     o = e.subject
     here = _release_here(world, found[0].release.theme)
-    chosen = choose(ours, found, here, hunks)
+    chosen = same_everywhere(found, here) if row_of(o.unit).keyed else choose(ours, found, here, hunks)
     if chosen.candidate is None:
         return Adopted(o.unit, None, chosen.alike, chosen.runner_up, here=(here or found[-1].release).name), b""
     release, text = chosen.candidate

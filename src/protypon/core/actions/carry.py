@@ -219,7 +219,7 @@ class Carrying:
         """What comes of it where the very same places are solved, or asked about, in a proposal of another child."""
         places = _places(triple, merged)
         clashes = [piece for piece in places if isinstance(piece, Clash)]
-        if not clashes or is_in_code(v.unit.kind):
+        if not clashes or is_in_code(v.unit):
             return None
         where = proposals.place(self.child.slug, target)
         answers = [self.proposals.answers.get(clash) for clash in clashes]
@@ -290,7 +290,7 @@ class Carrying:
                 Update(self._parent(v.evidence)),
                 proposal=where,
             )
-        if is_in_code(v.unit.kind):
+        if is_in_code(v.unit):
             return Row(v.unit, v, "merged", TAKEN_UP)
         o, moved = v.subject, moved_to(v.evidence)
         finished = self.proposals.text(self.child.slug, target)

@@ -15,8 +15,8 @@ def carry_child(carrying: Carrying) -> list[Row]:
     slug = carrying.child.slug
     steps = NextSteps(slug, carrying.only_child, proposals=carrying.proposals.waiting(slug))
     verdicts = verdicts_of(carrying.world, steps)
-    rows = carrying.carry_files([v for v in verdicts if not is_in_code(v.unit.kind)])
-    inside = [v for v in verdicts if is_in_code(v.unit.kind)]
+    rows = carrying.carry_files([v for v in verdicts if not is_in_code(v.unit)])
+    inside = [v for v in verdicts if is_in_code(v.unit)]
     if inside:
         from protypon.core.actions.carry_code import carry_code
 

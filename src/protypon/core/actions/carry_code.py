@@ -111,7 +111,7 @@ class _CodeCarrying:
             return Row(v.unit, before, "left")
         if v.verdict == "needless" and before.verdict != "needless":
             return Row(v.unit, before, "left")
-        if v.verdict == "drifted" and own is not None and own.adds:
+        if v.verdict in ("drifted", "conflicted") and own is not None and own.adds:
             return Row(v.unit, before, "left", v.because, v.next)
         has_part = own is not None and own.part is not None
         if has_part and v.verdict in ("holds", "drifted", "conflicted", "fatal") and comparison.merge != "none":
@@ -140,11 +140,11 @@ class _CodeCarrying:
                 after.verdict in ("holds", "needless", "idle", "drifted") or isinstance(after.next, Settle)
             )
             if settled:
-                left = self.carrying.discard(path_of(v.unit, o.file, is_part(v.unit.kind)))
+                left = self.carrying.discard(path_of(v.unit, o.file, is_part(v.unit)))
                 said = f"the parent's changes to {v.unit.path} are in it"
                 return v.unit, "merged", left or ("nothing of yours was in it" if triple[0] == triple[1] else said)
             self.draft, self.carrying.records = draft, records
-        target = path_of(v.unit, o.file, is_part(v.unit.kind))
+        target = path_of(v.unit, o.file, is_part(v.unit))
         if merged.text is not None:
             merged = merge.Merged(None, merged.text)
         row = self.carrying.propose(v, target, triple, merged)
@@ -177,12 +177,12 @@ class _CodeCarrying:
 
     def _mend(self, v: Verdict) -> tuple[Unit, str, str]:
         record = self.carrying.records[v.unit]
-        others = [r for r in self.carrying.records.values() if r.unit != v.unit and is_in_code(r.unit.kind)]
+        others = [r for r in self.carrying.records.values() if r.unit != v.unit and is_in_code(r.unit)]
         self.draft, new, words = mended(self.draft, record, v.evidence, others)
         self.carrying.records = {
             (new.unit if u == v.unit else u): (new if u == v.unit else r) for u, r in self.carrying.records.items()
         }
-        if not has_text(v.unit.kind):
+        if not has_text(v.unit):
             self._take_claim(new)
         elif new.unit != v.unit:
             self._taken_as(new, v.unit)

@@ -109,9 +109,9 @@ def _dropped_of(
     gone: list[str] = []
     for unit in units:
         e, o, own = found[unit], found[unit].subject, own_of(found[unit])
-        if is_in_code(unit.kind):
+        if is_in_code(unit):
             draft, records = _out_of_code(draft, unit, e, records)
-            left = waiting.discard(child.slug, path_of(unit, o.file, is_part(unit.kind)))
+            left = waiting.discard(child.slug, path_of(unit, o.file, is_part(unit)))
             dropped.append(Dropped(unit, o.file, False, None, o.now_from, own is not None, left))
             continue
         left = waiting.discard(child.slug, o.file)
@@ -141,7 +141,7 @@ def _dropped_of(
 
 def _supplier(world: World, unit: Unit) -> str | None:
     """Whose a unit is, once the child's own is out of the way."""
-    explainer = explain_of(unit.kind)
+    explainer = explain_of(unit)
     if unit.kind in DONE or unit not in explainer.units(world):
         return None
     found = explainer.tell(world, unit)["in_force"]

@@ -23,7 +23,7 @@ def explain(world: World, text: str) -> Table:
     Raises UnknownName for a text that means nothing, or several things.
     """
     unit = _page_typed(world, text) or choose(text, sorted(set(all_units(world)), key=lambda unit: unit.address))
-    tell = _page if unit.kind == PAGE else explain_of(unit.kind).tell
+    tell = _page if unit.kind == PAGE else explain_of(unit).tell
     found = {
         "in_force": None,
         "hidden": [],
@@ -48,7 +48,7 @@ def _change(world: World, unit: Unit) -> Override | None:
     """How a unit is taken over into the child; None where it has it already, or can't."""
     if not (world.child.maintained and world.ancestors) or unit in world.records or unit.kind == PAGE:
         return None
-    options = explain_of(unit.kind).taking(world, unit)
+    options = explain_of(unit).taking(world, unit)
     return Override(unit.address, world.child.slug, options) if options is not None else None
 
 

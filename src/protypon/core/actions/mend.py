@@ -55,7 +55,7 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
     """What can be mended: the name that is typed -> (which mender, the row of the report)."""
     steps: dict[str, tuple[str, Row]] = {}
     for row in report["overrides"]:
-        if is_in_code(row["unit"].partition(":")[0]):
+        if is_in_code(Unit.parse(row["unit"])):
             if isinstance(unpacked(row["next"]), Mend):
                 steps[row["unit"]] = ("in code", row)
             continue

@@ -19,7 +19,7 @@ from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
 from protypon.core.units.file.registering import by_call
 from protypon.core.units.file.use import DOES
-from protypon.core.units.registry import has_text, in_code, is_in_code, kinds_in_code, loose_of, mended
+from protypon.core.units.registry import KINDS, has_text, in_code, is_in_code, kinds_in_code, loose_of, mended
 
 Row = dict[str, Any]
 
@@ -46,7 +46,7 @@ def mend_code(bench: Bench, builder: PlanBuilder, child: Theme, wanted: list[tup
             work.draft, done = by_call(work.draft, kind, unquote_path(row["file"]))
             told.append(Mended(name, done))
             continue
-        unit = Unit.parse(name) if is_in_code(kind) else None
+        unit = Unit.parse(name) if kind in KINDS else None
         if unit is not None and unit in work.records:
             told.append(Mended(name, work.override(unit)))
         else:
@@ -73,10 +73,10 @@ class _CodeMending:
         if evidence is None:
             raise ProtyponError(f"{unit.address}: is no override of {self.draft.child.slug}", Check())
         record = self.records[unit]
-        others = [r for r in self.records.values() if r.unit != unit and is_in_code(r.unit.kind)]
+        others = [r for r in self.records.values() if r.unit != unit and is_in_code(r.unit)]
         self.draft, new, words = mended(self.draft, record, evidence, others)
         self.records = {(new.unit if u == unit else u): (new if u == unit else r) for u, r in self.records.items()}
-        if not has_text(unit.kind):
+        if not has_text(unit):
             self._take_claim(new)
         return words
 

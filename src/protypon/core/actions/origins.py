@@ -68,6 +68,14 @@ def choose(ours: bytes, candidates: Sequence[KeptText], present: Release | None,
     return Choice(chosen, score, sure, _shown(second, scores) if second is not None else "", later)
 
 
+def same_everywhere(candidates: Sequence[KeptText], present: Release | None) -> Choice:
+    """The same for a single value, of which likeness says nothing: the release in the bench, and likely only if all have one value."""
+    values = {c.text for c in candidates}
+    return Choice(
+        _preferred(candidates, present), 1.0 if len(values) == 1 else 0.0, "likely" if len(values) == 1 else "guess"
+    )
+
+
 def _nearest(
     ours: bytes, candidates: Sequence[KeptText], scores: Mapping[bytes, float], differ: Differ
 ) -> list[KeptText]:

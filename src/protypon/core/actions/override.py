@@ -20,12 +20,14 @@ from protypon.core.store import ledger
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
+from protypon.core.units import keyed_files
 from protypon.core.units.draft import Draft
 from protypon.core.units.file import use
 from protypon.core.units.file.headed import is_headed, rest_of
 from protypon.core.units.file.variant import place_variant
+from protypon.core.units.keyed_files import keyed_rule, laid
 from protypon.core.units.placing import NOTHING, Asked, Outcome
-from protypon.core.units.registry import in_code, is_followed, is_in_code, options_of
+from protypon.core.units.registry import KINDS, in_code, is_followed, is_in_code, options_of
 from protypon.core.units.world import World
 
 
@@ -65,7 +67,7 @@ def plan_override(
     for text in texts:
         unit = _in_code(text) or (_template(text, world) if asked.kind else _unit(text, world, origins))
         _refuse_options(unit, asked)
-        if is_in_code(unit.kind):
+        if is_in_code(unit):
             _refuse_code(world, unit, records, source)
             outcome = in_code(unit.kind).place(draft, unit, replace(asked, why=why))
             draft = outcome.draft
@@ -152,7 +154,8 @@ def _of_releases(world: World, released: Mapping[str, Theme], outcome: Outcome) 
 def _in_code(text: str) -> Unit | None:
     """A unit inside code that was typed by its address."""
     kind, colon, _ = text.partition(":")
-    return Unit.parse(text) if colon and is_in_code(kind) else None
+    unit = Unit.parse(text) if colon and kind in KINDS else None
+    return unit if unit is not None and is_in_code(unit) else None
 
 
 def _unit(text: str, world: World, origins: tuple[Theme, ...]) -> Unit:
@@ -235,6 +238,12 @@ def _refuse_others(world: World, text: str, origins: tuple[Theme, ...]) -> None:
         raise ProtyponError(
             f"{text}: is not inherited on {title}, so there is nothing to override", "put a file of your own there"
         )
+    if keyed_rule(world.platform, path) is not None:
+        known = laid(world, origins, path)
+        name = next(keyed_files.names_in(known), "KEY") if not isinstance(known, str) else "KEY"
+        why = f"{title} lays it over the parent's key by key, so each key is an override of its own"
+        step = Override(f"{text if ':' in text else f'{rule.kind}:{text}' if rule else text}#{name}")
+        raise ProtyponError(f"{text}: {why}", ("name one, as in: ", step))
     if rule is not None and rule.combine == "load":
         why = f"{title} loads such a file of every theme, so a copy would run beside the original, not in its place"
         raise ProtyponError(f"{text}: {why}", "write what you add into a file of another name")
@@ -266,8 +275,6 @@ def _notes(
     nearer = next((t.slug for t in world.ancestors if unit.path in t.files), origin.slug)
     if pinned and nearer != origin.slug:
         yield f"{nearer}, which is nearer, overrides it too; yours will be compared with the one of {origin.slug}", None
-    if rule.combine == "overlay":
-        yield f"{world.platform.title} lays it key by key over the parent's: keep only the keys you change", None
     if rule.kind in ("code", "template") and (dead := _dead(world, unit, rule, origin)):
         yield (
             f"the copy will never {'run' if rule.kind == 'code' else 'be used'}: {dead}",

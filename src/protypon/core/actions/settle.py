@@ -78,7 +78,7 @@ def _settled_overrides(
     for unit in units:
         record = _settled(bench, child, found[unit], records.get(unit), why, snapshot, builder)
         records = ledger.changed(records, [record])
-        left = waiting.discard(child.slug, path_of(unit, found[unit].subject.file, is_part(unit.kind)))
+        left = waiting.discard(child.slug, path_of(unit, found[unit].subject.file, is_part(unit)))
         yield Settled(unit, left, child=child.slug)
     write_ledger(builder, child, records)
 
@@ -93,7 +93,7 @@ def _settled(
             ("forget it with: ", Drop(unit.address)),
         )
     world = world_of(bench, child, snapshot, {})
-    if is_in_code(unit.kind):
+    if is_in_code(unit):
         return _settled_in_code(bench, world, e, record, why, builder)
     theme = world.supplier(e.subject.now_from)
     if theme is None or not isinstance(e.source, Supplied):

@@ -21,7 +21,8 @@ from protypon.core.themes.discover import by_slug, lineage_of, manifest_problems
 from protypon.core.themes.intake import listing_of
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.file.headed import is_headed
-from protypon.core.units.registry import kinds_in_code, offerings
+from protypon.core.units.keyed_files import keyed_rule
+from protypon.core.units.registry import keys_of, kinds_in_code, offerings
 from protypon.core.units.world import World
 
 FORMAT = "protypon.survey/1"
@@ -58,7 +59,8 @@ def survey(
     rows = [_theme(theme, listing, platform, known, parents, units) | _offers(worlds[id(theme)]) for theme in themes]
     if len(themes) == 1 and rows[0]["release"] is None:
         rows[0]["release"] = intake.release
-    for row in rows if units else ():
+    for theme, row in zip(themes, rows, strict=True) if units else ():
+        row["addresses"] += [unit.address for unit in keys_of(worlds[id(theme)], theme)]
         kinds = [(kind, found.LABEL) for kind, found in offerings().items() if kind in kinds_in_code()]
         row["addresses"] += [f"{kind}:{name}" for kind, label in kinds for name in row["offers"].get(label, ())]
     findings = [f for theme in themes for f in _findings(theme, listing, platform, themes, known)]
@@ -109,7 +111,8 @@ def _theme(
         rule = platform.rule_of(path)
         if rule is not None and (path != theme.manifest or is_headed(platform, theme, path)):
             kinds[rule.kind] += 1
-            addresses.append(f"{rule.kind}:{quote_path(path)}")
+            if keyed_rule(platform, path) is None:
+                addresses.append(f"{rule.kind}:{quote_path(path)}")
     row = {
         "slug": theme.slug,
         "title": theme.title,

@@ -28,7 +28,7 @@ from protypon.core.themes.discover import lineage_of, with_manifest
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.appearing import with_newcomers
 from protypon.core.units.next_steps import NextSteps
-from protypon.core.units.registry import behind_of, in_code, is_in_code, kinds, kinds_in_code
+from protypon.core.units.registry import behind_of, in_code, is_followed, is_in_code, kinds, kinds_in_code
 from protypon.core.units.world import World
 
 ALONE = 0.5
@@ -242,7 +242,7 @@ def evidence_of(world: World) -> list[Evidence]:
 
 def _beside_edits(world: World, e: Evidence) -> Evidence:
     """A copy inside code that says what an edited parent's release says: to drop it would bring the edits in."""
-    theme = world.ancestor(e.subject.now_from) if is_in_code(e.subject.unit.kind) else None
+    theme = world.ancestor(e.subject.now_from) if is_in_code(e.subject.unit) else None
     if theme is None or not isinstance(e, Present) or not e.same:
         return e
     world.snapshot.trace.edited.add(theme.slug)
@@ -256,7 +256,7 @@ MOST_STOPS = 5
 
 
 def _stops_in_code(e: Evidence) -> bool:
-    return isinstance(e, Stops) and is_in_code(e.subject.unit.kind)
+    return isinstance(e, Stops) and is_in_code(e.subject.unit)
 
 
 def _behind(world: World, found: list[Evidence]) -> list[Evidence]:
@@ -272,11 +272,11 @@ def _behind(world: World, found: list[Evidence]) -> list[Evidence]:
             behind = behind_of(kind)
             records = [world.records[unit] for unit in units if unit in world.records]
             now = behind.out_of_the_way(now, records) if behind is not None else now
-        found = [e for e in found if not is_in_code(e.subject.unit.kind)]
-        found += [e for kind in kinds_in_code() for e in in_code(kind).find(now)]
+        found = [e for e in found if not is_followed(e.subject.unit.kind)]
+        found += [e for kind in kinds_in_code() if is_followed(kind) for e in in_code(kind).find(now)]
     names = " and ".join(unit.address for unit in stopping)
     left = [e for e in found if e.subject.unit not in stopping and not any(_is_doing(unit, e) for unit in stopping)]
-    return [*stopping.values(), *(_once(e, names) if is_in_code(e.subject.unit.kind) else e for e in left)]
+    return [*stopping.values(), *(_once(e, names) if is_followed(e.subject.unit.kind) else e for e in left)]
 
 
 def _is_doing(stopping: Unit, other: Evidence) -> bool:

@@ -88,7 +88,7 @@ def _now(world: World, verdict: Verdict) -> tuple[OneText | None, OneText | None
     if part is not None:
         at = f"{o.now_from}/{quote_path(part.parent_file or o.now_at or o.unit.path)}"
         return OneText(world.child.slug, file, part.ours), OneText(label, at, part.theirs)
-    if is_in_code(o.unit.kind):
+    if is_in_code(o.unit):
         texts = texts_of(o.unit.kind)
         record = world.records.get(o.unit, Record(o.unit, o.how, o.origin or "", o.taken, o.base or ""))
         text = texts.own(Draft(world), record) if texts is not None else None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from importlib import import_module
 from types import ModuleType
-from typing import NamedTuple, Protocol, cast, runtime_checkable
+from typing import NamedTuple, Protocol, cast
 
 from protypon.core.languages.code import Code
 from protypon.core.languages.semantics import Semantics
@@ -48,15 +48,6 @@ class Language(Protocol):
     @staticmethod
     def significant(text: str) -> str:
         """Return a form that two texts share when they differ in white space, line ends and comments only."""
-
-
-@runtime_checkable
-class Parted(Language, Protocol):
-    """What a language offers whose files can set single parts over those further up."""
-
-    @staticmethod
-    def parts(text: str) -> dict[str, str] | None:
-        """Return the parts that a file sets, by name, each in a form that tells whether it changed; None where it can't be read."""
 
 
 class LanguageRow(NamedTuple):

@@ -37,7 +37,7 @@ def _is_present(world: World, release: Release) -> bool:
 
 def _had(world: World, release: Release, unit: Unit) -> bool:
     """Whether a kept release supplied a unit."""
-    if not is_in_code(unit.kind):
+    if not is_in_code(unit):
         return unit.path in world.snapshot.files_of(release)
     texts = texts_of(unit.kind)
     if texts is not None:

@@ -131,6 +131,8 @@ class KindRow(NamedTuple):
     """Of one that has no text of its own: what a call does that supplies one."""
     followed: bool = True
     """What is so of them hangs on what the code of a lineage does."""
+    keyed: bool = False
+    """They are keys of files, and the files are units of that kind too."""
 
 
 FILE = "file"
@@ -144,6 +146,8 @@ KINDS: dict[str, KindRow] = {
     "value": KindRow(".value", does="default"),
     "region": KindRow(".region", does="region"),
     "variable": KindRow(".variable", does="provide"),
+    "setting": KindRow(".setting", texts=True, followed=False, keyed=True),
+    "text": KindRow(".text", texts=True, followed=False, keyed=True),
 }
 """The name of a kind inside code, or inside a template, is the one in its units' addresses; a file's units are called by the platform file."""
 
@@ -185,14 +189,20 @@ def spelled_out(world: World) -> Iterator[tuple[Record, Unit, bytes | None]]:
             yield from former.spelled_out(world)
 
 
-def is_in_code(kind: str) -> bool:
-    """Whether units of a kind, as addresses name it, stand inside code."""
-    return kind in KINDS and KINDS[kind].in_code
+def row_of(unit: Unit) -> KindRow:
+    """What is so of a unit's kind. A file whose kind can be told key by key too is a file where no key is named."""
+    row = KINDS.get(unit.kind, KINDS[FILE])
+    return KINDS[FILE] if row.keyed and unit.name is None else row
 
 
-def has_text(kind: str) -> bool:
-    """Whether an override of a kind is a copy of a text."""
-    return kind not in KINDS or KINDS[kind].texts
+def is_in_code(unit: Unit) -> bool:
+    """Whether a unit stands inside code, or inside another file."""
+    return row_of(unit).in_code
+
+
+def has_text(unit: Unit) -> bool:
+    """Whether an override of a unit is a copy of a text."""
+    return row_of(unit).texts
 
 
 def supplied_by(kind: str) -> str:
@@ -205,13 +215,18 @@ def is_followed(kind: str) -> bool:
     return kind in KINDS and KINDS[kind].followed
 
 
-def is_part(kind: str) -> bool:
-    """Whether an override of a kind is a copy of a part of a file."""
-    return is_in_code(kind) and KINDS[kind].texts
+def is_part(unit: Unit) -> bool:
+    """Whether an override of a unit is a copy of a part of a file."""
+    return is_in_code(unit) and has_text(unit)
 
 
 def kinds_in_code() -> list[str]:
     return [name for name, row in KINDS.items() if row.in_code]
+
+
+def keys_of(world: World, theme: Theme) -> list[Unit]:
+    """Every key of a theme's files that a child can set over it."""
+    return [unit for name, row in KINDS.items() if row.keyed for unit in in_code(name).supplied(world, theme)]
 
 
 def in_code(name: str) -> InCode:
@@ -228,9 +243,9 @@ def mend_of(name: str) -> Mending | None:
     return cast("Mending | None", _part_if_there(KINDS[name], "mend"))
 
 
-def explain_of(kind: str) -> Explainer:
-    """The ``explain`` of a kind, as addresses name it."""
-    return cast(Explainer, _part(KINDS.get(kind, KINDS[FILE]), "explain"))
+def explain_of(unit: Unit) -> Explainer:
+    """The ``explain`` of a unit's kind."""
+    return cast(Explainer, _part(row_of(unit), "explain"))
 
 
 def explainers(code: bool) -> list[Explainer]:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from protypon.core.files.structured import ini_table
+from protypon.core.languages.data import ini_text
 from protypon.core.languages.data.structured import Structured
 from protypon.core.model.nouns import Problem
 
 VERSION = "ini/1"
 ANY_ENCODING = False
-_OWN = Structured(ini_table, text="ini_text", only_texts=True)
-facts, significant, parts = _OWN.facts, _OWN.significant, _OWN.parts
+_OWN = Structured(ini_table, placed=ini_text.lines, edit=ini_text.with_values, only_texts=True)
+facts, significant = _OWN.facts, _OWN.significant
 leaves, lines, with_values = _OWN.leaves, _OWN.lines, _OWN.with_values
 
 

@@ -16,7 +16,7 @@ MOST_NESTED = 200
 
 
 @dataclass(slots=True)
-class _Node:
+class _Value:
     """A value: where it begins and ends, and its members if it is an object."""
 
     start: int
@@ -31,14 +31,14 @@ class _Member:
 
     name: str
     start: int
-    value: _Node
+    value: _Value
 
 
 def lines(text: str) -> dict[Key, int]:
     """The line of each key."""
     found: dict[Key, int] = {}
 
-    def go(node: _Node, above: Key) -> None:
+    def go(node: _Value, above: Key) -> None:
         for member in node.members:
             key = (*above, member.name)
             found[key] = text.count("\n", 0, member.start) + 1
@@ -72,7 +72,7 @@ def _with(text: str, key: Key, value: Any, newline: str) -> str:
         node = member.value
 
 
-def _added(text: str, node: _Node, key: Key, value: Any, newline: str, depth: int) -> str:
+def _added(text: str, node: _Value, key: Key, value: Any, newline: str, depth: int) -> str:
     """A member more at the end of an object."""
     unit = _indent(text)
     member = f"{json.dumps(key[0], ensure_ascii=False)}: {_value(key[1:], value, text, newline, depth + 1)}"
@@ -107,7 +107,7 @@ def _indent(text: str) -> str:
 
 def _without(text: str, key: Key) -> str:
     """Without a key, and without the tables that have nothing in them then."""
-    around, node = list[tuple[_Node, int]](), _top(text)
+    around, node = list[tuple[_Value, int]](), _top(text)
     for name in key:
         number = next((n for n, m in enumerate(node.members) if m.name == name), None)
         if number is None:
@@ -125,31 +125,31 @@ def _without(text: str, key: Key) -> str:
     return text[: table.members[number - 1].value.end] + text[member.value.end :]
 
 
-def _top(text: str) -> _Node:
+def _top(text: str) -> _Value:
     node = _read(text)
     if not node.is_object:
         raise NotEdited("the top of the file is not an object")
     return node
 
 
-def _read(text: str) -> _Node:
+def _read(text: str) -> _Value:
     """The values of a text that is right."""
     tokens = [(match[0], match.start(), match.end()) for match in _TOKEN.finditer(text)]
     if not tokens:
         raise NotEdited("there is nothing in it")
     try:
-        return _node(tokens, 0, 0)[0]
+        return _value_at(tokens, 0, 0)[0]
     except IndexError:
         raise NotEdited("it ends too early") from None
 
 
-def _node(tokens: list[tuple[str, int, int]], at: int, depth: int) -> tuple[_Node, int]:
+def _value_at(tokens: list[tuple[str, int, int]], at: int, depth: int) -> tuple[_Value, int]:
     word, start, end = tokens[at]
     if word not in ("{", "["):
-        return _Node(start, end), at + 1
+        return _Value(start, end), at + 1
     if depth > MOST_NESTED:
         raise NotEdited("nested too deeply")
-    node, at = _Node(start, end, is_object=word == "{"), at + 1
+    node, at = _Value(start, end, is_object=word == "{"), at + 1
     while tokens[at][0] not in ("}", "]"):
         if tokens[at][0] == ",":
             at += 1
@@ -157,7 +157,7 @@ def _node(tokens: list[tuple[str, int, int]], at: int, depth: int) -> tuple[_Nod
         name, begun = tokens[at][0], tokens[at][1]
         if node.is_object:
             at += 2
-        value, at = _node(tokens, at, depth + 1)
+        value, at = _value_at(tokens, at, depth + 1)
         if node.is_object:
             node.members.append(_Member(json.loads(name, strict=False), begun, value))
     node.end = tokens[at][2]

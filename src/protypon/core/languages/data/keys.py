@@ -11,11 +11,11 @@ Key = tuple[str, ...]
 """The names from the top of a document down to a value that is no table."""
 
 
-class Gone:
-    """What a key is changed to that is taken out."""
+class TakenOut:
+    """What a key is changed to that is to go."""
 
 
-GONE: Final = Gone()
+GONE: Final = TakenOut()
 
 
 class NotEdited(Exception):

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from importlib import import_module
-from types import ModuleType
 from typing import Any
 
 from protypon.core.files.structured import NotRead
-from protypon.core.languages.data.keys import GONE, Key, NotEdited, as_text, leaves_of, name_of, written
+from protypon.core.languages.data.keys import GONE, Key, NotEdited, as_text, leaves_of, written
 from protypon.core.languages.source import SourceFacts
 from protypon.core.model.nouns import Problem
 
@@ -22,8 +20,10 @@ class Structured:
     """The value of a text; raises NotRead."""
     ordered: Callable[[str], Any] | None = None
     """The same, so that also a key that stands twice can be told."""
-    text: str = ""
-    """The module of this package that changes a text."""
+    placed: Callable[[str], dict[Key, int]] = lambda text: {}
+    """The line of each key of a text."""
+    edit: Callable[[str, Mapping[Key, Any]], str] | None = None
+    """A text with other values; raises NotEdited."""
     only_texts: bool = False
     """Whether every value is a text."""
 
@@ -44,11 +44,6 @@ class Structured:
         except (NotRead, RecursionError):
             return text
 
-    def parts(self, text: str) -> dict[str, str] | None:
-        """The leaves, each under its keys with dots between them; None for a text that is not read."""
-        found = self.leaves(text)
-        return None if found is None else {name_of(key): written(value) for key, value in found.items()}
-
     # Keys one by one
 
     def leaves(self, text: str) -> dict[Key, Any] | None:
@@ -62,26 +57,22 @@ class Structured:
     def lines(self, text: str) -> dict[Key, int]:
         """The line of each key, as far as it can be told."""
         try:
-            found: dict[Key, int] = self._module().lines(text)
+            return self.placed(text)
         except (NotEdited, RecursionError):
             return {}
-        return found
 
     def with_values(self, text: str, changes: Mapping[Key, Any]) -> str:
         """The text with other values; it is read again, to see that those and no others changed. Raises NotEdited."""
         before = self.leaves(text)
-        if before is None:
+        if before is None or self.edit is None:
             raise NotEdited("it can't be read")
         try:
-            made: str = self._module().with_values(text, changes)
+            made = self.edit(text, changes)
         except RecursionError as error:
             raise NotEdited("nested too deeply") from error
         if self._said(self.leaves(made)) != self._said(_changed(before, changes)):
             raise NotEdited("it is written in a way in which more than that would change")
         return made
-
-    def _module(self) -> ModuleType:
-        return import_module(f"{__package__}.{self.text}")
 
     def _said(self, leaves: dict[Key, Any] | None) -> dict[Key, str] | None:
         return None if leaves is None else {key: self.said(value) for key, value in leaves.items()}

@@ -34,7 +34,8 @@ from protypon.core.platform.platform import FileRule
 from protypon.core.themes import page_kinds
 from protypon.core.themes.inheritance import Supply
 from protypon.core.units.block_files import block_file
-from protypon.core.units.file import headed, parts, use
+from protypon.core.units.file import headed, use
+from protypon.core.units.keyed_files import keyed_rule
 from protypon.core.units.searched import searched_as, stands_at, why_unknown
 from protypon.core.units.world import World
 
@@ -53,7 +54,8 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
     for path in sorted(theme.files):
         rule = world.platform.rule_of(path)
         other = path != theme.manifest or headed.is_headed(world.platform, theme, path)
-        if rule is not None and rule.combine != "load" and other and world.platform.is_inherited(path):
+        told_whole = rule is not None and rule.combine != "load" and keyed_rule(world.platform, path) is None
+        if rule is not None and told_whole and other and world.platform.is_inherited(path):
             units.append(Unit(rule.kind, path))
     return units
 
@@ -65,7 +67,9 @@ def find(world: World) -> list[Evidence]:
     if own is not None:
         found.append(own)
     for record in world.records.values():
-        is_file = record.unit.kind in KINDS and block_file(world, stands_at(world, record.unit.path)) is None
+        is_file = (
+            record.unit.kind in KINDS and record.unit.name is None and not _is_told_by_parts(world, record.unit.path)
+        )
         if is_file and (own is None or record.unit != own.subject.unit):
             with world.snapshot.trace.override_of(record.unit.path):
                 found.append(_listed(world, record))
@@ -77,6 +81,11 @@ def find(world: World) -> list[Evidence]:
             units.add(evidence.subject.unit)
             found.append(evidence)
     return found
+
+
+def _is_told_by_parts(world: World, path: str) -> bool:
+    """Whether a file is no unit, but its blocks or its keys are."""
+    return keyed_rule(world.platform, path) is not None or block_file(world, stands_at(world, path)) is not None
 
 
 def _rule(world: World, unit: Unit) -> FileRule:
@@ -111,7 +120,7 @@ def _unlisted(world: World, path: str) -> Evidence | None:
     rule = world.platform.rule_of(path)
     if rule is not None and (rule.combine == "load" or not world.platform.is_inherited(path)):
         return None
-    if block_file(world, path) is not None:
+    if _is_told_by_parts(world, path):
         return None
     if rule is not None:
         theirs = _theirs(world, path, path, rule, None)
@@ -277,8 +286,7 @@ def _evidence(
     if located.stray:
         usage = use.Use("no", located.stray)
     usage = usage or use.of(world, located.path, rule)
-    adds = _parts(world, rule, located, theirs, record) if how == "set" else ()
-    own = Own(located.entry.digest, usage.reach, usage.because, adds if how == "set" else None)
+    own = Own(located.entry.digest, usage.reach, usage.because)
     if stops and usage.reach == "yes":
         return Stops(subject, own, source, stops)
     if stops and usage.reach == "unknown":
@@ -292,7 +300,7 @@ def _evidence(
         return Unreached(subject, own, source, Mend if located.stray or usage.mendable else Drop)
     if isinstance(source, Unseen):
         return Unknowable(subject, own, source)
-    if adds is None:
+    if rule.combine == "overlay" and subject.listed and subject.base != source.digest:
         return _unread(subject, own)
     same = source.digest == own.text
     return Present(
@@ -312,7 +320,7 @@ def _perhaps_stops(subject: Subject, own: Own, stops: str) -> Unknowable:
 
 
 def _unread(subject: Subject, own: Own) -> Unknowable:
-    """An override that only adds, to a text that changed, where one of the texts can't be read key by key."""
+    """An override that only adds, to a text that changed, in a language whose keys are not read."""
     why = f"{subject.now_from} {subject.now or ''} changed {quote_path(subject.unit.path)}, and it can't be read which keys"
     return Unknowable(replace(subject, told={"unknown": Told(why, Settle)}), own, Unseen(why))
 
@@ -423,12 +431,12 @@ def _needed(world: World, located: Located, theirs: Supply) -> str:
 
 
 def _how(world: World, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None) -> str:
-    if record is not None and (located.entry is None or record.how in ("set", "variant")):
+    if record is not None and (located.entry is None or record.how == "variant"):
         return record.how
     beside = located.stray or searched_as(world, located.path)
     if theirs is not None and theirs.path != located.path and rule.lookup == "path" and not beside:
         return "variant"
-    return "set" if rule.combine == "overlay" and record is None else "copy"
+    return "copy"
 
 
 def _stops(world: World, rule: FileRule, located: Located) -> tuple[str, int | None]:
@@ -437,20 +445,6 @@ def _stops(world: World, rule: FileRule, located: Located) -> tuple[str, int | N
         return "", None
     problems = world.snapshot.problems(world.child, located.path, rule.language)
     return (str(problems[0]), problems[0].line) if problems else ("", None)
-
-
-def _parts(
-    world: World, rule: FileRule, located: Located, theirs: Supply | None, record: Record | None
-) -> tuple[str, ...] | None:
-    """For an override that only adds: which of the parts it sets came, changed or went further up; None where that can't be read."""
-    if theirs is None or record is None or theirs.digest == record.digest:
-        return ()
-    base = world.snapshot.blob(record.digest)
-    if base is None:
-        return ()
-    return parts.touched(
-        world.snapshot.read(world.child, located.path), base, world.snapshot.read(*theirs), rule.language
-    )
 
 
 def _nearer(world: World, unit: Unit, record: Record | None) -> str:

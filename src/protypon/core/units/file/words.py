@@ -15,7 +15,6 @@ from protypon.core.model.evidence import (
     Unseen,
     comparison_of,
     moved_to,
-    own_of,
 )
 from protypon.core.model.labels import is_later
 from protypon.core.model.paths import quote_path
@@ -131,9 +130,8 @@ def _unlisted(e: Evidence, s: NextSteps) -> Said:
     if isinstance(e.source, Lost):
         because = f"an earlier release of the lineage had {quote_path(o.file)}, the present one has not, and no record says what it was made from"
         return because, Adopt(s.child)
-    what = "sets keys over" if o.how == "set" else "differs from"
     return (
-        f"{quote_path(o.file)} {what} the one of {_theirs(o)}, and no record says which release it was made from",
+        f"{quote_path(o.file)} differs from the one of {_theirs(o)}, and no record says which release it was made from",
         Adopt(s.child),
     )
 
@@ -150,20 +148,13 @@ def _holds(e: Evidence, s: NextSteps) -> Said:
     if isinstance(e.source, Lost):
         return f"{o.origin} no longer has it, but {e.source.referred} still names it, and yours is used", None
     assert isinstance(e, Present)
-    if e.changed:
-        return f"{_theirs(o)} changed the file, but nothing that yours sets", None
     unsure = f"; whether it is used can't be told: {e.own.why}" if e.own.reach == "unknown" else ""
     nearer = f"; {e.nearer}, which is nearer, overrides it too" if e.nearer else ""
     return f"{_theirs(o)} has what it was taken from{unsure}{nearer}", None
 
 
 def _drifted(e: Evidence, s: NextSteps) -> Said:
-    o, own = e.subject, own_of(e)
-    if own is not None and own.adds is not None:
-        names = ", ".join(own.adds[:3]) + (f" and {len(own.adds) - 3} more" if len(own.adds) > 3 else "")
-        plural = "s" if len(own.adds) > 1 else ""
-        because = f"{_theirs(o)} changed key{plural} {names}, which {quote_path(o.file)} sets"
-        return because, s.of(Settle, e)
+    o = e.subject
     c = comparison_of(e)
     what = ranges(c.parent_lines) if c.parent_lines else "the file"
     if c.layout_only:

@@ -1,0 +1,1 @@
+"""Keys of settings files that the platform lays over the parents'."""

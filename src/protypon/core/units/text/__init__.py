@@ -1,0 +1,1 @@
+"""Texts of the interface that the platform lays over the parents', by key."""

@@ -1,0 +1,7 @@
+"""Keys that the child sets over the parents'."""
+
+from __future__ import annotations
+
+from protypon.core.units.text.kind import TEXT
+
+OPTIONS, supplied, find, place = TEXT.options, TEXT.supplied, TEXT.find, TEXT.place

@@ -1,0 +1,11 @@
+"""A copy of a whole file, reduced to what it says of its own."""
+
+from __future__ import annotations
+
+from protypon.core.model.nouns import Unit
+from protypon.core.units.draft import Draft
+from protypon.core.units.text.kind import TEXT
+
+
+def mended(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
+    return TEXT.reduced(draft, unit.path if unit is not None else "")

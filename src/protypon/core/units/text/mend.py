@@ -1,0 +1,12 @@
+"""A key that the parents call otherwise now."""
+
+from __future__ import annotations
+
+from protypon.core.model.evidence import Evidence
+from protypon.core.model.nouns import Record
+from protypon.core.units.draft import Draft
+from protypon.core.units.text.kind import TEXT
+
+
+def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
+    return TEXT.mended(draft, record, evidence)
