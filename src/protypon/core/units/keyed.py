@@ -218,7 +218,8 @@ class KeyKind:
         self, world: World, subject: Subject, key: Key, theirs: Standing, base: bytes | None, value: Any
     ) -> str:
         """What became of the parents' value; where the theme that had it sets it no more, and another one does, that too."""
-        theme, name = theirs.theme, name_of(key)
+        theme = theirs.theme
+        name = name_of(key)
         place = place_of(world, theme, subject.unit.path, key)
         if theme.slug == subject.origin or world.ancestor(subject.origin) is None:
             was = f" from {_said(base)}" if base is not None else ""
