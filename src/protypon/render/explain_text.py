@@ -19,6 +19,9 @@ def render(page: Page, table: Table) -> None:
     page.line((table["unit"], "bold"), f"  as {table['theme']} sees it: {' < '.join(table['lineage'])}")
     if table["unknown"]:
         _row(page, "unknown", table["unknown"], STYLES["warning"])
+    if table["kind"] == "styles":
+        _sheets(page, table)
+        return
     if table["kind"] == "hook":
         point(page, table["in_force"], True)
         _change(page, table)
@@ -33,12 +36,83 @@ def render(page: Page, table: Table) -> None:
         _row(page, "without it", _what(table["without"]))
     for note in table["notes"]:
         _row(page, "", note)
+    for row in table.get("declarations", ()):
+        _declaration(page, row)
     _variables(page, table.get("variables", ()))
     if table["comment"]:
         page.gap()
         for line in table["comment"].split("\n")[:12]:
             page.paragraph(line, INDENT, "dim")
     _change(page, table)
+
+
+def _sheets(page: Page, table: Table) -> None:
+    """What loads, in order, each with its theme."""
+    for title, wanted in (
+        ("style sheets of the site", ("style", "site")), ("of the editor", ("style", "editor")), ("in print", ("style", "print")),
+        ("scripts", ("script", "")),
+    ):  # fmt: skip
+        found = [row for row in table["sheets"] if row["kind"] == wanted[0] and wanted[1] in (row["surface"], "")]
+        if not found:
+            continue
+        page.gap()
+        page.line((f"  {title}, in the order in which they load", "dim"))
+        for number, row in enumerate(found, 1):
+            page.line(f"  {number:>3}  ", (f"{row['theme']}/{row['file']}", "bold"))
+            words = [row["by"], row["conditions"], f"in doubt: {row['doubt']}" if row["doubt"] else ""]
+            page.paragraph("; ".join(word for word in words if word), 7)
+    if not table["sheets"]:
+        page.line("  nothing is registered")
+    for note in table["notes"]:
+        page.paragraph(note, 2)
+
+
+SIGNS = {
+    "yes": ("wins", "ok"),
+    "no": ("loses", "error"),
+    "sometimes": ("depends", "warning"),
+    "unknown": ("unknown", "warning"),
+}
+"""What becomes of a declaration: the word for it, and its colour."""
+BY = {
+    "important": "it is important", "layer": "by its layer", "specificity": "its selector counts more", "order": "it comes later",
+}  # fmt: skip
+MOST_RIVALS = 3
+"""Declarations that compete with one, of which so many are shown."""
+
+
+def _declaration(page: Page, row: Table) -> None:
+    """One declaration of a rule, and what competes with it."""
+    word, style = SIGNS[row["wins"]]
+    _row(
+        page,
+        word,
+        f"{row['name']}: {row['value']}{'  ' if row['conditions'] else ''}{row['conditions']}",
+        STYLES[style],
+    )
+    if row["why"]:
+        page.paragraph(row["why"], INDENT + 2)
+    rivals = [each for each in row["rivals"] if each["wins"]]
+    for each in rivals[:MOST_RIVALS]:
+        where = f"{each['theme']}/{each['file']} line {each['line']}"
+        when = f", {each['conditions']}" if each["conditions"] else ""
+        how = BY[each["by"]]
+        always = (
+            ""
+            if each["always"] and each["taken"]
+            else ", if browsers take it"
+            if each["always"]
+            else ", where both apply"
+        )
+        page.paragraph(
+            f"{each['selector']} {{ {each['name']}: {each['value']} }} ({where}{when}): {how}{always}", INDENT + 2
+        )
+    if len(rivals) > MOST_RIVALS:
+        page.paragraph(f"and {len(rivals) - MOST_RIVALS} more", INDENT + 2)
+    if row["apart"] and row["wins"] == "yes":
+        page.paragraph(
+            f"unless an element is one of {row['apart']} other rules' too, which would win there", INDENT + 2
+        )
 
 
 def _variables(page: Page, rows: list[Table]) -> None:

@@ -148,11 +148,6 @@ class JudgeTest(unittest.TestCase):
         self.assertEqual(source_of(Missing(subject(), Unseen())), "unknown")
         self.assertEqual(source_of(Missing(subject(listed=False), Supplied(T))), "same")
 
-    def test_what_only_adds_says_which_parts_changed(self) -> None:
-        about = replace(subject(), how="set")
-        said = self.check(Present(about, Own(O, adds=("a", "b")), Supplied(T)), "drifted")
-        self.assertIn("changed keys a, b", said)
-
     def test_one_that_is_of_use_is_never_said_to_be_dropped(self) -> None:
         for told in ({}, {"needless": Told("says just what the parent says", Drop)}):
             e = Present(replace(subject(), told=told), Own(T), Supplied(T), same=True, needed="the other is edited")

@@ -11,16 +11,19 @@ import subprocess
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from xml.etree import ElementTree
 
 import cssselect2
 
-from protypon.core.languages.css.cascade import Candidate, Layers, in_order
+from protypon.core.languages.css.cascade import Competitor, Layers, in_order
+from protypon.core.languages.css.competing import Competing
 from protypon.core.languages.css.media import Window, all_hold, media
-from protypon.core.languages.css.rules import StyleSheet, read
+from protypon.core.languages.css.rules import StyleDeclaration, StyleSheet, read
 from protypon.core.languages.css.selectors import covers, never_both, parse
 from protypon.core.languages.css.shorthands import set_by
 from protypon.core.languages.css.together import Together, together
+from protypon.core.languages.css.values import is_taken
 from protypon.core.languages.css.variables import NoValue, substituted
 from tests.cases import few, seeds
 from tests.core.languages.random_sheets import Writer, page, selector
@@ -50,20 +53,32 @@ async function one(name) {
 </script>"""
 
 
-def computed(folder: Path, names: list[str]) -> dict[str, dict[str, list[str]]]:
-    """What the browser computes for every element with a number, of every page."""
-    driver = folder / "driver.html"
-    driver.write_text(DRIVER.replace("PROPERTIES", json.dumps(PROPERTIES)).replace("NAMES", json.dumps(names)), "utf-8")
+NAMES = (
+    "color", "background-color", "background", "margin", "margin-left", "padding", "padding-top", "inset", "gap", "row-gap", "width", "max-width",
+    "font-size", "display", "position", "float", "text-align", "font-weight", "z-index", "opacity", "white-space", "text-decoration", "overflow-x",
+    "cursor", "flex-grow", "font-style", "visibility", "align-items", "border-top-color", "fill", "min-height", "top",
+)  # fmt: skip
+
+
+def shown(file: Path) -> Any:
+    """The JSON that a page puts into its ``out`` element."""
     with tempfile.TemporaryDirectory(prefix="protypon-browser-") as own:
         command = [
             str(BROWSER), "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
             "--disable-component-update", "--disable-sync", f"--user-data-dir={own}", "--allow-file-access-from-files",
-            "--window-size=1400,900", "--virtual-time-budget=600000", "--dump-dom", driver.as_uri(),
+            "--window-size=1400,900", "--virtual-time-budget=600000", "--dump-dom", file.as_uri(),
         ]  # fmt: skip
         done = subprocess.run(command, capture_output=True, text=True, timeout=300)
     match = re.search(r'<pre id="out">(.*?)</pre>', done.stdout, re.DOTALL)
     assert match is not None and match[1], done.stderr[-2000:]
-    found: dict[str, dict[str, list[str]]] = json.loads(html.unescape(match[1]))
+    return json.loads(html.unescape(match[1]))
+
+
+def computed(folder: Path, names: list[str]) -> dict[str, dict[str, list[str]]]:
+    """What the browser computes for every element with a number, of every page."""
+    driver = folder / "driver.html"
+    driver.write_text(DRIVER.replace("PROPERTIES", json.dumps(PROPERTIES)).replace("NAMES", json.dumps(names)), "utf-8")
+    found: dict[str, dict[str, list[str]]] = shown(driver)
     return found
 
 
@@ -81,7 +96,7 @@ class Foretold:
             for rule, _ in found.rules
         }
 
-    def winner(self, element: cssselect2.ElementWrapper, name: str) -> Candidate | str | None:
+    def winner(self, element: cssselect2.ElementWrapper, name: str) -> Competitor | str | None:
         """The declaration that wins for one property; a text where that is not known: why."""
         wanted, candidates = set_by(name), []
         for rule, sheet in self.found.rules:
@@ -96,7 +111,7 @@ class Foretold:
                 continue
             if there is None:
                 return f"whether {rule.conditions} hold"
-            candidates += [Candidate(d, rule, parsed.specificity, sheet) for d in declarations]
+            candidates += [Competitor(d, rule, parsed.specificity, sheet) for d in declarations]
         if self.layers.unsure and len({c.rule.layer for c in candidates}) > 1:
             return "the order of layers"
         return in_order(candidates, self.layers)[0] if candidates else None
@@ -144,8 +159,11 @@ class BrowserTest(unittest.TestCase):
                 for number, values in found[name].items():
                     for prop, value in zip(PROPERTIES, values, strict=True):
                         self._held(foretold, number, prop, value, counts, sheets[name], name)
+            for foretold in pages.values():
+                counts["outranked"] = counts.get("outranked", 0) + self._outranked(foretold)
         if not few():
             self.assertGreater(counts["set"], CASES * 5, counts)
+            self.assertGreater(counts["outranked"], CASES, counts)
             self.assertLess(counts["unknown"], counts["same"] * 0.35, counts)
 
     def _held(
@@ -159,6 +177,39 @@ class BrowserTest(unittest.TestCase):
         counts["set"] += mine != INITIAL[prop]
         if mine != value:
             self.fail(f"{name} element {number} {prop}: worked out {mine}, the browser has {value}\n{sheets}")
+
+    def _outranked(self, foretold: Foretold) -> int:
+        """Declarations that are said never to count: on no element of the page is one of them the winner."""
+        found = 0
+        for own, rival in Competing(foretold.found, SCREEN).outranked(lambda sheet: True):
+            found += 1
+            compiled = foretold.compiled[own.rule.selector]
+            for element in foretold.elements.values():
+                if compiled is not None and any(each.test(element) for each in compiled):
+                    for name in set_by(own.declaration.name):
+                        self.assertNotEqual(foretold.winner(element, name), own, rival)
+        return found
+
+    def test_values_that_browsers_take_are_told_from_those_that_they_do_not(self) -> None:
+        rng, rows = random.Random("values"), list[tuple[str, str]]()
+        words = "auto none normal red RED #12 #1234 #123456 transparent flex grid blurb bold 700 0 1 -1 1.5 2px -2px 3em 10% 5zz 1px.5 calc(1px) rgb(1,2,3) "
+        words += "rgb(300,0) sticky currentColor inherit unset center pre nowrap hidden underline italic var(--a) 1e3px +4px .5rem 007 1,5"
+        for name in (*NAMES, "blurb", "--own"):
+            for word in words.split():
+                rows.append((name, word))
+            rows += [(name, " ".join(rng.sample(words.split(), k=rng.randint(2, 5)))) for _ in range(10)]
+        with tempfile.TemporaryDirectory(prefix="protypon-values-") as root:
+            script = f"out.textContent = JSON.stringify({json.dumps(rows)}.map(r => CSS.supports(r[0], r[1])))"
+            page_text = f"<!doctype html><pre id=out></pre><script>{script}</script>"
+            (Path(root) / "values.html").write_text(page_text, "utf-8")
+            taken = shown(Path(root) / "values.html")
+        known = 0
+        for (name, value), there in zip(rows, taken, strict=True):
+            mine = is_taken(StyleDeclaration(name, value, False, 1))
+            known += mine is not None
+            if mine is not None:
+                self.assertEqual(mine, there, (name, value))
+        self.assertGreater(known, len(rows) * 0.2)
 
     @staticmethod
     def _made(folder: Path, seed: int) -> tuple[str, Foretold, str]:

@@ -8,8 +8,10 @@ from protypon.core.actions.records import choose
 from protypon.core.model.actions import Override, packed
 from protypon.core.model.nouns import Unit
 from protypon.core.themes.page_kinds import candidates, page_named
+from protypon.core.units import styles_told
 from protypon.core.units.explaining import Table, unknown_of
 from protypon.core.units.registry import explain_of, explainers, kinds
+from protypon.core.units.styles_told import RULE
 from protypon.core.units.world import World
 
 FORMAT = "protypon.explain/1"
@@ -22,8 +24,12 @@ def explain(world: World, text: str) -> Table:
 
     Raises UnknownName for a text that means nothing, or several things.
     """
-    unit = _page_typed(world, text) or choose(text, sorted(set(all_units(world)), key=lambda unit: unit.address))
-    tell = _page if unit.kind == PAGE else explain_of(unit).tell
+    unit = (
+        _page_typed(world, text)
+        or _rule_typed(text)
+        or choose(text, sorted(set(all_units(world)), key=lambda unit: unit.address))
+    )
+    tell = {PAGE: _page, RULE: styles_told.rule}.get(unit.kind) or explain_of(unit).tell
     found = {
         "in_force": None,
         "hidden": [],
@@ -46,7 +52,7 @@ def explain(world: World, text: str) -> Table:
 
 def _change(world: World, unit: Unit) -> Override | None:
     """How a unit is taken over into the child; None where it has it already, or can't."""
-    if not (world.child.maintained and world.ancestors) or unit in world.records or unit.kind == PAGE:
+    if not (world.child.maintained and world.ancestors) or unit in world.records or unit.kind in (PAGE, RULE):
         return None
     options = explain_of(unit).taking(world, unit)
     return Override(unit.address, world.child.slug, options) if options is not None else None
@@ -61,6 +67,24 @@ def all_units(world: World) -> Iterable[Unit]:
         yield from explainer.units(world)
     if world.behaviour.speaks:
         yield from (Unit(PAGE, page.kind) for page in world.behaviour.page_kinds)
+
+
+def explain_styles(world: World) -> Table:
+    """The sheets and scripts that load, as the table that ``--styles --format json`` prints."""
+    row = {
+        "format": FORMAT,
+        "unit": "styles",
+        "kind": "styles",
+        "theme": world.child.slug,
+        "lineage": list(world.lineage.slugs),
+    }
+    return {**row, "unknown": world.lineage.cut or None, **styles_told.sheets(world)}
+
+
+def _rule_typed(text: str) -> Unit | None:
+    """A rule of a sheet by its address; which ones there are is told once it is looked for."""
+    kind, colon, _ = text.partition(":")
+    return Unit.parse(text) if colon and kind == RULE and "#" in text else None
 
 
 def _page_typed(world: World, text: str) -> Unit | None:

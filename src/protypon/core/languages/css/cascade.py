@@ -7,16 +7,16 @@ from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from protypon.core.languages.css.media import Window, all_hold
-from protypon.core.languages.css.rules import Declaration, LayerNamed, StyleRule
+from protypon.core.languages.css.rules import LayerNamed, StyleDeclaration, StyleRule
 from protypon.core.languages.css.shorthands import longhands
 
 Specificity = tuple[int, int, int]
 
 
-class Candidate(NamedTuple):
+class Competitor(NamedTuple):
     """A declaration that competes."""
 
-    declaration: Declaration
+    declaration: StyleDeclaration
     rule: StyleRule
     specificity: Specificity
     sheet: int
@@ -45,7 +45,7 @@ class Layers:
         return (*found, math.inf)
 
 
-def key(candidate: Candidate, layers: Layers) -> tuple[object, ...]:
+def key(candidate: Competitor, layers: Layers) -> tuple[object, ...]:
     """What a candidate is sorted by: the greatest wins. For important ones layers count the other way round."""
     important = candidate.declaration.important
     rank = layers.rank(candidate.rule.layer)
@@ -58,19 +58,19 @@ def key(candidate: Candidate, layers: Layers) -> tuple[object, ...]:
     )
 
 
-def in_order(candidates: Sequence[Candidate], layers: Layers) -> list[Candidate]:
+def in_order(candidates: Sequence[Competitor], layers: Layers) -> list[Competitor]:
     """The candidates, the winner first; of two in one rule the later one."""
     numbered = sorted(enumerate(candidates), key=lambda pair: (key(pair[1], layers), pair[0]), reverse=True)
     return [candidate for _, candidate in numbered]
 
 
-def why(winner: Candidate, other: Candidate, layers: Layers) -> str:
+def why(winner: Competitor, other: Competitor, layers: Layers) -> str:
     """By what one wins over another: ``important``, ``layer``, ``specificity`` or ``order``."""
     mine, theirs = key(winner, layers), key(other, layers)
     names = ("important", "layer", "specificity", "order", "order")
     return next((name for name, a, b in zip(names, mine, theirs, strict=True) if a != b), "order")
 
 
-def sets(declaration: Declaration, name: str) -> bool:
+def sets(declaration: StyleDeclaration, name: str) -> bool:
     """Whether a declaration sets a property: itself, or a shorthand that it belongs to."""
     return declaration.name == name or name in longhands(declaration.name)

@@ -17,7 +17,7 @@ MOST_LETTERS = 20_000
 """Of a nested rule's selectors written out, together: each ``&`` puts all that is around it in."""
 
 
-class Declaration(NamedTuple):
+class StyleDeclaration(NamedTuple):
     """One property with its value."""
 
     name: str
@@ -37,7 +37,7 @@ class StyleRule(NamedTuple):
     """Declarations for what one selector matches."""
 
     selector: str
-    declarations: tuple[Declaration, ...]
+    declarations: tuple[StyleDeclaration, ...]
     layer: tuple[str, ...]
     conditions: tuple[Condition, ...]
     number: int
@@ -141,7 +141,7 @@ class _Reading:
         """Declarations and what is nested in them, in their order."""
         import tinycss2
 
-        found: list[Declaration] = []
+        found: list[StyleDeclaration] = []
         for node in tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True):
             if node.type == "declaration":
                 found.append(declared(node))
@@ -151,7 +151,7 @@ class _Reading:
                 self._node(node, around)
         self._put(found, around, line)
 
-    def _put(self, found: list[Declaration], around: _Around, line: int) -> None:
+    def _put(self, found: list[StyleDeclaration], around: _Around, line: int) -> None:
         if found and around.selectors:
             number = len(self.sheet.rules)
             for selector in around.selectors:
@@ -245,10 +245,10 @@ def layer_path(name: str) -> tuple[str, ...]:
     return tuple(part.strip() for part in name.split("."))
 
 
-def declared(node: Any) -> Declaration:
+def declared(node: Any) -> StyleDeclaration:
     """A declaration; names of custom properties keep their letters (CSS Custom Properties 1, section 2)."""
     name = node.name if node.name.startswith("--") else node.lower_name
-    return Declaration(name, said(node.value), node.important, node.source_line)
+    return StyleDeclaration(name, said(node.value), node.important, node.source_line)
 
 
 def nested(selector: str, parents: tuple[str, ...]) -> str:

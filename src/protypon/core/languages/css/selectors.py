@@ -221,3 +221,31 @@ def _apart(one: Sequence[Any], other: Sequence[Any]) -> bool:
 def never_both(one: Selector, other: Selector) -> bool:
     """Whether no element is matched by both; False where that is not certain."""
     return one.pseudo != other.pseudo or _apart(one.compounds[-1], other.compounds[-1])
+
+
+def shares(one: Selector, other: Selector) -> bool:
+    """Whether two speak of the same kind of element: by a name, class, id or attribute that both ask for, or because one asks for none."""
+    mine, theirs = ({repr(s) for s in each.compounds[-1] if not repr(s).startswith(":")} for each in (one, other))
+    return not mine or not theirs or bool(mine & theirs)
+
+
+def bucket(selector: Selector) -> str:
+    """One thing that every element it matches has, by which it can be found; ``*`` where that is not one thing."""
+    here = [s for s in selector.compounds[-1] if not repr(s).startswith((":", "["))]
+    return repr(here[-1]).lower() if here else "*"
+
+
+def buckets(selector: Selector) -> set[str]:
+    """All under which a selector can lie that matches what this one matches."""
+    return {"*", *_things(selector.compounds[-1])}
+
+
+def _things(here: Sequence[Any]) -> Iterator[str]:
+    for simple in here:
+        inner = getattr(simple, "selector_list", None)
+        if inner is None:
+            yield repr(simple).lower()
+        elif type(simple).__name__ in ("MatchesAnySelector", "SpecificityAdjustmentSelector"):
+            for each in inner:
+                tree = _inner(each)
+                yield from _things((tree.right if hasattr(tree, "left") else tree).simple_selectors)

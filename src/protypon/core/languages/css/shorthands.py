@@ -84,6 +84,7 @@ def longhands(name: str) -> tuple[str, ...]:
     return _rows().get(name, ())
 
 
+@cache
 def set_by(name: str) -> frozenset[str]:
     """A property as longhands: itself where it is no shorthand."""
     below = longhands(name)

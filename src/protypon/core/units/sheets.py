@@ -1,0 +1,121 @@
+"""The style sheets and scripts that load, in their order, and which of several declarations wins among them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import cached_property
+from typing import NamedTuple
+
+from protypon.core.analysis.state import Sheet
+from protypon.core.files.listing import blob_digest
+from protypon.core.languages.css.competing import Competing
+from protypon.core.languages.css.media import Window
+from protypon.core.languages.css.rules import StyleRule, StyleSheet, read
+from protypon.core.languages.css.together import Loaded, Together, together
+from protypon.core.model.paths import quote_path
+from protypon.core.platform.platform import Register
+from protypon.core.themes.inheritance import Supply
+from protypon.core.themes.resolve import relative
+from protypon.core.units.file import use
+from protypon.core.units.world import World
+
+
+class SheetRow(NamedTuple):
+    """A sheet or script that loads by itself."""
+
+    theme: str
+    path: str
+    by: str
+    """Who registers it, in words."""
+    surface: str = "site"
+    place: str = ""
+    doubt: str = ""
+
+
+def rows(world: World, kind: str) -> list[SheetRow]:
+    """What loads of a kind, in the order of loading; what several surfaces load stands there for each."""
+    register = next((r for r in world.platform.registers if r.kind == kind), None)
+    if register is None:
+        return []
+    found = list(_always(world, register))
+    if register.lists == "call":
+        return found + [row for sheet in use.sheets(world, register) if (row := _by_call(world, sheet)) is not None]
+    for name, theme in world.resolver.registered(register):
+        winner = _winner(world, name)
+        if winner is not None:
+            found.append(SheetRow(winner.theme.slug, name, f"{theme.slug}/{quote_path(theme.manifest)}"))
+    return list({(row.theme, row.path): row for row in reversed(found)}.values())[::-1]
+
+
+def _always(world: World, register: Register) -> Iterator[SheetRow]:
+    for path in register.always:
+        holders = [theme for theme in world.lineage.themes if path in theme.files]
+        for theme in reversed(holders) if register.lists == "add" else holders[:1]:
+            yield SheetRow(theme.slug, path, f"{world.platform.title} by itself")
+
+
+def _by_call(world: World, sheet: Sheet) -> SheetRow | None:
+    path = str(sheet.path)
+    theme = sheet.theme or next((t.slug for t in world.lineage.themes if path in t.files), "")
+    return SheetRow(theme, path, use.shown(sheet.site), sheet.surface, sheet.place, sheet.doubt) if theme else None
+
+
+def _winner(world: World, path: str) -> Supply | None:
+    rule = world.platform.rule_of(path)
+    return world.resolver.winner(path, rule) if rule is not None else None
+
+
+class Styles:
+    """All rules of the sheets that load on one surface."""
+
+    def __init__(self, world: World, surface: str = "site") -> None:
+        self.world, self.surface = world, surface
+        self.window = Window("print" if surface == "print" else "screen")
+        self.rows = [row for row in rows(world, "style") if row.surface == surface]
+
+    @cached_property
+    def together(self) -> Together:
+        return together([f"{row.theme}/{row.path}" for row in self.rows], self._read, self._imported)
+
+    @cached_property
+    def competing(self) -> Competing:
+        """Which of the declarations win over which; nothing is sure of the order where it is not known whether a sheet loads."""
+        return Competing(self.together, self.window, sure=not any(row.doubt for row in self.rows))
+
+    def owner(self, sheet: int) -> tuple[str, str]:
+        """The theme and path of a sheet by its place in the order."""
+        theme, _, path = self.together.sheets[sheet].name.partition("/")
+        return theme, path
+
+    def loaded(self, sheet: int) -> Loaded:
+        return self.together.sheets[sheet]
+
+    def _read(self, name: str) -> StyleSheet | None:
+        slug, _, path = name.partition("/")
+        theme = next((t for t in self.world.lineage.themes if t.slug == slug), None)
+        if theme is None or path not in theme.files:
+            return None
+        data = self.world.snapshot.read(theme, path)
+        key = ("style sheet", name, blob_digest(data))
+        if key not in self.world.snapshot.worked_out:
+            self.world.snapshot.worked_out[key] = read(data.decode("utf-8-sig", "replace"), name)
+        found: StyleSheet = self.world.snapshot.worked_out[key]
+        return found
+
+    def _imported(self, by: str, address: str) -> str | None:
+        slug, _, path = by.partition("/")
+        target = relative(path, (address,))
+        if target is None:
+            return None
+        if self.world.platform.served == "theme":
+            return f"{slug}/{target}"
+        winner = _winner(self.world, target)
+        return f"{winner.theme.slug}/{target}" if winner is not None else None
+
+    def rules_of(self, theme: str, path: str, selector: str = "") -> list[tuple[StyleRule, int]]:
+        """The rules of a theme's sheet; of one selector if it is given."""
+        return [
+            (rule, sheet)
+            for rule, sheet in self.together.rules
+            if self.owner(sheet) == (theme, path) and (not selector or rule.selector == selector)
+        ]

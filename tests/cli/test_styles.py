@@ -1,0 +1,124 @@
+"""Sheets in force and rules that lose: as the stand-in loads them, and as the commands tell it."""
+
+from __future__ import annotations
+
+import json
+import unittest
+from typing import Any
+
+from protypon.standin.quayside import QuaysideSite
+from tests.support import BenchCase
+
+SITE = ".menu a { color: navy; padding: 1px 2px }\n.lamp { margin: 0 !important; gap: 2px }\nul { color: green }\n"
+
+
+class StylesTest(BenchCase):
+    def begun(self, own: str, site: str = SITE, sheets: str = '["styles/site.css", "styles/late.css"]') -> None:
+        manifest = f'[theme]\nslug = "pier"\ntitle = "Pier"\nrelease = "1.0.0"\n\n[sheets]\nsite = {sheets}\n'
+        files = {
+            "quay.toml": manifest,
+            "styles/site.css": site,
+            "styles/late.css": '@import "base.css" screen;\n.late { top: 1px }\n',
+        }
+        for path, text in {
+            **files,
+            "styles/base.css": "@layer low { .lamp { order: 1 } }\n",
+            "pages/home.html": "<p>x</p>\n",
+        }.items():
+            self.put(f"themes/pier/{path}", text)
+        self.ok("init", "--platform", "quayside")
+        self.ok("new", "gull", "--parent", "pier")
+        self.put("themes/gull/styles/gull.css", own)
+
+    def declarations(self, selector: str) -> dict[str, Any]:
+        told = json.loads(self.ok("explain", f"rule:styles/gull.css#{selector}", "--format", "json"))
+        return {row["name"]: row for row in told["declarations"]}
+
+    def outranked(self) -> list[str]:
+        return [f["because"] for f in self.check()["gull"]["findings"] if f["code"] == "outranked"]
+
+    def test_what_loads_is_told_in_the_order_in_which_the_site_loads_it(self) -> None:
+        self.begun(".menu a { color: red }\n")
+        told = json.loads(self.ok("explain", "--styles", "--format", "json"))["sheets"]
+        loaded = [f"/themes/{row['theme']}/{row['file']}" for row in told if not row["by"].startswith("imported")]
+        self.assertEqual(loaded, QuaysideSite(self.bench / "themes", "gull").sheets())
+        self.assertEqual([row["theme"] for row in told], ["pier", "pier", "pier", "gull"])
+        self.assertEqual(told[1]["by"], "imported by pier/styles/late.css")
+        self.assertEqual(told[1]["conditions"], "@media screen")
+        self.assertIn("styles/late.css", self.ok("explain", "--styles"))
+
+    def test_a_rule_that_loses_is_told_with_the_winner_and_why(self) -> None:
+        self.begun(
+            "a { color: red }\n.lamp { margin: 4px; gap: 9px; order: 2 }\nul { color: blue }\n@media print { ul { color: black } }\n"
+        )
+        self.assertEqual(len(self.outranked()), 1)
+        self.assertIn(
+            "margin: 4px of .lamp never counts: pier/styles/site.css line 2 says margin: 0 !important",
+            self.outranked()[0],
+        )
+        rows = self.declarations(".lamp")
+        self.assertEqual(
+            {name: row["wins"] for name, row in rows.items()}, {"margin": "no", "gap": "yes", "order": "yes"}
+        )
+        self.assertEqual((rows["margin"]["rivals"][0]["by"], rows["margin"]["rivals"][0]["line"]), ("important", 2))
+        self.assertEqual(self.declarations("a")["color"]["wins"], "sometimes")
+        self.assertEqual(self.declarations("ul")["color"]["wins"], "yes")
+
+    def test_one_that_may_count_somewhere_is_not_said_to_lose(self) -> None:
+        own = [
+            ".menu a:hover { color: red }",  # the same element, in a state
+            "@media print { .lamp { gap: 7px } }",
+            ".foot .menu a { color: red }",
+            ".lamp { margin: 1px !important }",
+            "a { padding: 3px }",  # on links that are in no menu
+            ".menu { color: red }",
+        ]
+        self.begun("\n".join(own) + "\n")
+        self.assertEqual(self.outranked(), [])
+
+    def test_a_value_that_browsers_do_not_take_outranks_nothing(self) -> None:
+        self.begun(
+            ".net { color: red }\n.hall { color: red }\n",
+            ".net { color: blurb !important }\n.hall { color: blue !important }\n",
+        )
+        self.assertEqual(len(self.outranked()), 1)
+        self.assertIn(".hall never counts", self.outranked()[0])
+
+    def test_what_a_copied_sheet_says_as_its_parent_does_is_not_told(self) -> None:
+        self.begun("", ".menu a { color: navy }\n", '["styles/site.css", "styles/late.css", "styles/last.css"]')
+        self.put("themes/pier/styles/last.css", ".menu a { color: teal }\n")
+        self.put("themes/gull/styles/site.css", ".menu a { color: navy; }\n.menu a { color: red }\n")
+        self.ok("adopt", "gull")
+        self.assertEqual(
+            [words.partition(" never")[0] for words in self.outranked()],
+            ["styles/site.css line 2: color: red of .menu a"],
+        )
+
+    def test_what_is_no_rule_is_refused_with_the_right_word(self) -> None:
+        self.begun(".menu a { color: red }\n")
+        for unit, hint in (
+            ("rule:styles/gull.css#.meny a", "rule:styles/gull.css#.menu a"),
+            ("rule:styles/gul.css#a", "styles/gull.css"),
+        ):
+            self.assertIn(hint, self.refused("explain", unit, status=2))
+        self.assertIn("--styles", self.refused("explain", status=2))
+        self.refused("explain", "--styles", "settings.json", status=2)
+
+    def test_broken_and_huge_sheets_stop_nothing(self) -> None:
+        self.begun("")
+        for text in (
+            "a{" * 2000,
+            "}}}{{",
+            ".a{&,&{" * 300,
+            "@import 'gull.css';" * 50,
+            ".x{color:red}" * 40_000,
+            "\0\ufffd{a:b",
+            "@layer a{" * 999,
+        ):
+            self.put("themes/gull/styles/gull.css", text)
+            self.check()
+            self.ok("explain", "--styles")
+
+
+if __name__ == "__main__":
+    unittest.main()
