@@ -74,6 +74,16 @@ def edit(path: str, old: str, new: str) -> Callable[[Path], None]:
     return act
 
 
+def append(path: str, text: str) -> Callable[[Path], None]:
+    """Put more at the end of a file of the bench."""
+
+    def act(bench: Path) -> None:
+        with (bench / path).open("a", encoding="utf-8") as file:
+            file.write(text)
+
+    return act
+
+
 def write(path: str, text: str) -> Callable[[Path], None]:
     def act(bench: Path) -> None:
         (bench / path).parent.mkdir(parents=True, exist_ok=True)
@@ -224,6 +234,12 @@ STORY: tuple[Step, ...] = (
     Type("explain opening_hours"),
     Type('override setting:settings.json#home.cards --value 4 --why "four cards fit our front page"'),
     Type("override setting:settings.json#tides.unit --value fathoms"),
+    Act(
+        "… and the menu in the colour of the lamp, in our own sheet",
+        append(ROCK + "styles/lantern-rock.css", "\n.menu a { color: #e8c46a; }\n"),
+    ),
+    Type("explain --styles --child lantern-rock"),
+    Type("explain 'rule:styles/lantern-rock.css#.menu a' --child lantern-rock"),
     Type("override parts/menu.html"),
     Act("a comma too many in settings.json", edit(ROCK + "settings.json", '"fathoms"\n', '"fathoms",\n')),
     Act("the menu's copy is deleted by hand", remove(ROCK + "parts/menu.html")),

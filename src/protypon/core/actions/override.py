@@ -63,7 +63,7 @@ def plan_override(
     origins = _origins(world, source)
     records = dict(world.records)
     taken: list[Taken] = []
-    draft = Draft(world)
+    draft, copies = Draft(world), dict[str, bytes]()
     for text in texts:
         unit = _in_code(text) or (_template(text, world) if asked.kind else _unit(text, world, origins))
         _refuse_options(unit, asked)
@@ -85,7 +85,6 @@ def plan_override(
             records = ledger.changed(records, [record])
             taken.append(_narrowed(world, record, asked.kind))
             continue
-        rule = bench.platform.rule_of(unit.path) or FileRule(unit.kind, ())
         origin = _origin(unit, origins)
         if is_headed(bench.platform, child, unit.path):
             record = _behind_the_head(world, builder, origin, unit, snapshot, why)
@@ -105,7 +104,9 @@ def plan_override(
         records = ledger.changed(
             records, [Record(unit, "copy", origin.slug, origin.release, base, why, source is not None)]
         )
-        taken.append(Taken(unit, origin.label, path, tuple(_notes(world, unit, rule, origin, source is not None))))
+        copies[unit.path] = data
+        taken.append(Taken(unit, origin.label, path, ()))
+    taken = _noted(world, taken, copies, origins, source is not None)
     draft.put_into(builder)
     write_ledger(builder, child, records)
     names = " ".join(shlex.quote(t.unit.address) for t in taken)
@@ -269,40 +270,40 @@ def _free(child: Theme, origin: Theme, unit: Unit, builder: PlanBuilder) -> str:
     return unit.path
 
 
-def _notes(
-    world: World, unit: Unit, rule: FileRule, origin: Theme, pinned: bool
-) -> Iterable[tuple[str, Action | None]]:
-    nearer = next((t.slug for t in world.ancestors if unit.path in t.files), origin.slug)
+def _noted(
+    world: World, taken: list[Taken], copies: Mapping[str, bytes], origins: tuple[Theme, ...], pinned: bool
+) -> list[Taken]:
+    """What was taken, with what is to be said of each copy: all are looked at together, as they will stand."""
+    then = Draft(world, dict(copies)).world
+    found = []
+    for item in taken:
+        if item.unit.name is None and item.unit.path in copies and not item.words:
+            rule = world.platform.rule_of(item.unit.path) or FileRule(item.unit.kind, ())
+            item = replace(item, notes=tuple(_notes(then, item.unit, rule, _origin(item.unit, origins), pinned)))
+        found.append(item)
+    return found
+
+
+def _notes(then: World, unit: Unit, rule: FileRule, origin: Theme, pinned: bool) -> Iterable[tuple[str, Action | None]]:
+    nearer = next((t.slug for t in then.ancestors if unit.path in t.files), origin.slug)
     if pinned and nearer != origin.slug:
         yield f"{nearer}, which is nearer, overrides it too; yours will be compared with the one of {origin.slug}", None
-    if rule.kind in ("code", "template") and (dead := _dead(world, unit, rule, origin)):
-        yield (
-            f"the copy will never {'run' if rule.kind == 'code' else 'be used'}: {dead}",
-            Drop(unit.address, world.child.slug),
-        )
-    for target, line in _broken_in_copy(world, unit, rule, origin):
-        holder = next((t for t in world.ancestors if target in t.files), None)
-        other = world.platform.rule_of(target)
+    usage = use.of(then, unit.path, rule) if rule.kind in ("code", "template") else None
+    if usage is not None and usage.reach == "no":
+        never = "run" if rule.kind == "code" else "be used"
+        yield f"the copy will never {never}: {usage.because}", Drop(unit.address, then.child.slug)
+    for target, line in _broken_in_copy(then, unit, rule):
+        holder = next((t for t in then.ancestors if target in t.files), None)
+        other = then.platform.rule_of(target)
         address = f"{other.kind}:{quote_path(target)}" if holder and other else ""
-        step = Override(address, world.child.slug) if address else None
+        step = Override(address, then.child.slug) if address else None
         yield f"line {line} asks for {quote_path(target)}, which is not there beside the copy", step
 
 
-def _broken_in_copy(world: World, unit: Unit, rule: FileRule, origin: Theme) -> list[tuple[str, int]]:
+def _broken_in_copy(then: World, unit: Unit, rule: FileRule) -> list[tuple[str, int]]:
     """Relative addresses that the copy will not find from where it stands."""
     if rule.kind in ("template", "code"):
-        found = use.missing(_with_copy(world, unit, origin))
-        return [(m.path, m.site.line) for m in found if m.site.path == unit.path]
+        return [(m.path, m.site.line) for m in use.missing(then) if m.site.path == unit.path]
     if rule.kind not in ("style", "script"):
         return []
-    return broken_addresses(_with_copy(world, unit, origin), unit.path, rule)
-
-
-def _dead(world: World, unit: Unit, rule: FileRule, origin: Theme) -> str:
-    """Why a copied code file would never run; empty where it would."""
-    usage = use.of(_with_copy(world, unit, origin), unit.path, rule)
-    return usage.because if usage.reach == "no" else ""
-
-
-def _with_copy(world: World, unit: Unit, origin: Theme) -> World:
-    return Draft(world, {unit.path: world.snapshot.read(origin, unit.path)}).world
+    return broken_addresses(then, unit.path, rule)
