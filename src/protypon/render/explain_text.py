@@ -110,9 +110,8 @@ def _declaration(page: Page, row: Table) -> None:
     if len(rivals) > MOST_RIVALS:
         page.paragraph(f"and {len(rivals) - MOST_RIVALS} more", INDENT + 2)
     if row["apart"] and row["wins"] == "yes":
-        page.paragraph(
-            f"unless an element is one of {row['apart']} other rules' too, which would win there", INDENT + 2
-        )
+        many = f"{row['apart']} other rule{'s' if row['apart'] > 1 else ''}"
+        page.paragraph(f"{many} would win where an element is of theirs too", INDENT + 2)
 
 
 def _variables(page: Page, rows: list[Table]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from importlib import import_module
 from types import ModuleType
 from typing import NamedTuple, Protocol, cast
@@ -109,6 +110,7 @@ def named_languages() -> tuple[str, ...]:
     return tuple(name for name, row in LANGUAGES.items() if row.named)
 
 
+@cache
 def module_of(place: str) -> ModuleType:
     """A module, imported when first asked for."""
     return import_module(place, __package__)

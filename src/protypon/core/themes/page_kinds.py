@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from functools import lru_cache
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 from protypon.core.model.nouns import Theme
 from protypon.core.platform.meanings import PagePattern
@@ -116,12 +116,28 @@ def page_named(platform: Platform, themes: Iterable[Theme], kind: str) -> PageKi
     return None
 
 
-def pages_with(lookup: Lookup, path: str) -> list[PageKind]:
+class Paged(Lookup, Protocol):
+    """A look-up that remembers which kinds of page ask for which templates."""
+
+    @property
+    def pages_by_path(self) -> Mapping[str, list[PageKind]]: ...
+
+
+def by_path(platform: Platform, themes: Iterable[Theme]) -> dict[str, list[PageKind]]:
+    """The kinds of page by the path of each template that they ask for."""
+    found: dict[str, list[PageKind]] = {}
+    for page in pages_of(platform, themes):
+        for path in dict.fromkeys(page.templates):
+            found.setdefault(path, []).append(page)
+    return found
+
+
+def pages_with(lookup: Paged, path: str) -> list[PageKind]:
     """The kinds of page that ask for a template of this path."""
-    return [page for page in pages_of(lookup.platform, lookup.lineage.themes) if path in page.templates]
+    return lookup.pages_by_path.get(path, [])
 
 
-def without(lookup: Lookup, theme: Theme, path: str) -> Supply | None:
+def without(lookup: Paged, theme: Theme, path: str) -> Supply | None:
     """What a page would have that has a theme's template now, if that were taken away: of the first kind of page that has it."""
     for page in pages_with(lookup, path):
         found = candidates(lookup, page)

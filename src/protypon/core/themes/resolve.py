@@ -12,6 +12,7 @@ from protypon.core.model.nouns import Lineage, Theme
 from protypon.core.platform.meanings import part_references
 from protypon.core.platform.platform import FileRule, Platform, Register
 from protypon.core.themes.inheritance import Supply
+from protypon.core.themes.page_kinds import PageKind, by_path
 from protypon.core.themes.reach import Reach, walk
 from protypon.core.themes.snapshot import Snapshot
 
@@ -38,6 +39,11 @@ class Resolver:
                     table[f"{rule.kind}:{self.platform.key(path, rule)}"].append(path)
             tables.append(table)
         return tables
+
+    @cached_property
+    def pages_by_path(self) -> dict[str, list[PageKind]]:
+        """The kinds of page that ask for each template."""
+        return by_path(self.platform, self.lineage.themes)
 
     def ranking(self, path: str, rule: FileRule) -> list[Supply]:
         """Every file the platform could use for a path, the winner first."""
