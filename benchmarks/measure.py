@@ -391,6 +391,69 @@ def measure_facts(root: Path, runs: int) -> tuple[str, float, float, str]:
     return f"cold facts of 2 MB PHP ({len(files)} files) / parse alone", found["ours"], found["other"], "5 (aim 3)"
 
 
+def sheet(rng: random.Random, size: int, words: int = 400) -> str:
+    """A minified sheet as big themes have them: classes, states, some conditions, values of all sorts."""
+    names = [f"{rng.choice(['menu', 'card', 'tide', 'lamp', 'hall', 'row', 'is'])}-{n}" for n in range(words)]
+    values = [
+        "color:#1b4b66",
+        "margin:0 auto",
+        "padding:.5rem 1rem",
+        "display:flex",
+        "font-size:1.25rem",
+        "border:1px solid var(--line)",
+    ]
+    values += [
+        "background-color:var(--paper,#fff)",
+        "z-index:10",
+        "gap:1rem",
+        "text-align:center",
+        "transition:color .2s ease-in-out",
+    ]
+    rows: list[str] = [":root{" + ";".join(f"--c{n}:#{n:06x}" for n in range(200)) + "}"]
+    length = 0
+    while length < size:
+        picked = [
+            f".{rng.choice(names)}{rng.choice(['', '', ' a', ':hover', '>li', '::before', ' .' + rng.choice(names)])}"
+            for _ in range(rng.choice([1, 1, 2, 4]))
+        ]
+        rule = ",".join(picked) + "{" + ";".join(rng.sample(values, k=rng.randint(1, 5))) + "}"
+        rows.append(rule if rng.random() < 0.85 else f"@media (min-width:{rng.choice([600, 768, 992])}px){{{rule}}}")
+        length += len(rows[-1])
+    return "".join(rows)
+
+
+def measure_styles(runs: int) -> tuple[str, float, float, str]:
+    """Reading a minified sheet of 140 kB and one of 10 kB after it, and telling which declarations lose, against what tinycss2 alone takes to parse them."""
+    import tinycss2
+
+    from protypon.core.languages.css import selectors
+    from protypon.core.languages.css.competing import Competing
+    from protypon.core.languages.css.media import Window
+    from protypon.core.languages.css.rules import read
+    from protypon.core.languages.css.together import together
+
+    rng = random.Random(20260103)
+    texts = {"parent.css": sheet(rng, 140_000), "child.css": sheet(rng, 10_000)}
+
+    def ours() -> float:
+        selectors.parse.cache_clear()
+        start = time.perf_counter()
+        found = together(texts, lambda name: read(texts[name], name), lambda _, address: None)
+        list(Competing(found, Window()).outranked(lambda number: number == 1))
+        return time.perf_counter() - start
+
+    def other() -> float:
+        start = time.perf_counter()
+        for text in texts.values():
+            for rule in tinycss2.parse_stylesheet(text):
+                if rule.type == "qualified-rule":
+                    tinycss2.parse_blocks_contents(rule.content)
+        return time.perf_counter() - start
+
+    found = interleaved(runs, ours=ours, other=other)
+    return "rules of a sheet of 140 kB, and which of 10 kB lose / parse alone", found["ours"], found["other"], "8"
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--runs", type=int, default=7)
@@ -404,7 +467,11 @@ def main() -> None:
         with tempfile.TemporaryDirectory(prefix="protypon-bench-") as folder:
             root = Path(folder)
             bench, taken = lay_out(root, options.files, options.overrides, size)
-            rows = [measure_facts(root, options.runs), measure_children(root, options.runs)]
+            rows = [
+                measure_facts(root, options.runs),
+                measure_children(root, options.runs),
+                measure_styles(options.runs),
+            ]
             rows += measure(root, bench, options.runs, taken)
         print(
             f"\n{options.files:,} files of {size} lines, {options.overrides} overrides; other than said, every row is of runs after a first one"
