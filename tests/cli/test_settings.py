@@ -162,6 +162,33 @@ class VerdictTest(SettingsCase):
         return json.dumps(blob_digest(self.read("themes/pier/settings.json")))
 
 
+class WholeFileTest(BenchCase):
+    """Where the platform does not overlay: a copy of the whole file, merged key by key where lines would not do."""
+
+    PLATFORM = 'format = "protypon.platform/1"\nname = "mine"\nlike = "quayside"\nfiles = [{ kind = "setting", match = ["look.json"] }]\n'
+    OLD = '{"cards": 6, "gap": "12px", "wide": true}\n'
+
+    def test_a_copy_on_one_line_is_merged_key_by_key(self) -> None:
+        self.put("mine.toml", self.PLATFORM)
+        self.parent({"look.json": self.OLD})
+        self.ok("init", "--platform", "mine.toml")
+        self.ok("new", "gull", "--parent", "pier")
+        self.ok("override", "look.json")
+        self.put("themes/gull/look.json", self.OLD.replace("6", "4"))
+        new = str(self.parent({"look.json": self.OLD.replace("12px", "1rem")}, "2.0.0", root=self.root / "new"))
+        row = self.row("gull", "setting:look.json", "--against", new)
+        self.assertEqual((row["verdict"], row["merge"]), ("drifted", "clean"))
+        self.assertIn("key by key", row["because"])
+        self.ok("update", "pier", "--to", new)
+        self.assertEqual(self.read("themes/gull/look.json"), b'{"cards": 4, "gap": "1rem", "wide": true}\n')
+        newer = str(
+            self.parent(
+                {"look.json": self.OLD.replace("12px", "1rem").replace("6", "9")}, "3.0.0", root=self.root / "newer"
+            )
+        )
+        self.assertEqual(self.row("gull", "setting:look.json", "--against", newer)["verdict"], "conflicted")
+
+
 # Random settings against a table that says what should be said
 
 

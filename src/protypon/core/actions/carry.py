@@ -32,6 +32,7 @@ from protypon.core.units.world import World
 MERGED_BY = {
     "units": "function by function",
     "elements": "element by element",
+    "keys": "key by key",
     "layout": "where the parent changed only layout or comments, yours stayed",
 }
 """What two sides were merged by, where lines alone would not do."""

@@ -51,7 +51,7 @@ class Merged:
     marked: bytes | None = None
     token: str = ""
     by: str = ""
-    """What it was merged by where lines alone would not do: ``units``, ``elements`` or ``layout``."""
+    """What it was merged by where lines alone would not do: ``units``, ``elements``, ``keys`` or ``layout``."""
 
 
 def is_binary(data: bytes) -> bool:

@@ -8,6 +8,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
+from protypon.core.languages.data.keys import Keyed
 from protypon.core.languages.registry import LANGUAGES, is_written, language
 from protypon.core.languages.writers import writer
 from protypon.core.merge import three_way as merge
@@ -16,7 +17,7 @@ from protypon.core.model.evidence import Comparison, Place
 from protypon.core.model.nouns import Theme
 from protypon.core.themes.snapshot import Snapshot
 
-VERSION = "comparison/3"
+VERSION = "comparison/4"
 MOST = 50_000
 """Comparisons that are kept; the oldest go."""
 
@@ -78,7 +79,7 @@ def merge_texts(snapshot: Snapshot, wanted: Sequence[Three]) -> dict[str, tuple[
 
 def _better(three: Three, triple: merge.Triple, result: merge.Merged) -> merge.Merged:
     """The result of a merge by lines, or one that knows the language where that would not do."""
-    found = _checked(three, triple, _by_units(three, triple, result))
+    found = _by_keys(three, triple, _checked(three, triple, _by_units(three, triple, result)))
     if found.text is not None or not found.token or three.language not in LANGUAGES:
         return found
     found = _checked(three, triple, _without_layout(three, triple, found))
@@ -138,6 +139,21 @@ def _by_units(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge
 
     name = three.language
     return unit_merge.merge(triple, merged, writer(name).split, lambda data: parses(data, name), merge_files)
+
+
+def _by_keys(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+    """Structured texts are merged key by key where lines would not do, or would make something else of the keys than both sides did."""
+    module = language(three.language) if three.language in LANGUAGES else None
+    if not isinstance(module, Keyed) or merge.is_binary(triple[1]) or triple[1] in (triple[0], triple[2]):
+        return merged
+    from protypon.core.merge import by_key
+
+    if merged.text is not None and by_key.is_merge(merged.text, triple, module):
+        return merged
+    text = by_key.merged(triple, module)
+    if text is not None:
+        return merge.Merged(text, by="keys")
+    return merged if merged.text is None else merge.Merged(None, merged.text)
 
 
 def _without_layout(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:

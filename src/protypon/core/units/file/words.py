@@ -182,6 +182,7 @@ def _gone_from(e: Evidence) -> str:
 BY = {
     "units": ", function by function",
     "elements": ", element by element",
+    "keys": ", key by key",
     "layout": "; where the parent changed only layout or comments, yours stays",
 }
 """What two sides merge by, where lines alone would not do."""
