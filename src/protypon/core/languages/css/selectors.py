@@ -249,3 +249,13 @@ def _things(here: Sequence[Any]) -> Iterator[str]:
             for each in inner:
                 tree = _inner(each)
                 yield from _things((tree.right if hasattr(tree, "left") else tree).simple_selectors)
+
+
+def names_in(text: str) -> Iterator[str]:
+    """The classes and ids that an element must have, or have around it, to be matched: none of those that are excluded, or one of several."""
+    selector = parse(text)
+    for compound in selector.compounds if selector is not None else ():
+        for simple in compound:
+            name = getattr(simple, "class_name", None) or getattr(simple, "ident", None)
+            if name:
+                yield name
