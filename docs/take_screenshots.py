@@ -26,6 +26,8 @@ SHOTS = {
     ("check", 1): "check-mistakes",
     ("points --page visit --child lantern-rock", 1): "points",
     ("explain opening_hours", 1): "explain",
+    ("explain --styles --child lantern-rock", 1): "explain-styles",
+    ("override setting:settings.json#home.cards --value 4 --why \"four cards fit our front page\"", 1): "override-setting",
     ("check lantern-rock --against downloads/breakwater-2.0.0.zip", 1): "check-against",
     ("compare parts/footer.html --child lantern-rock --against downloads/breakwater-2.0.0.zip", 1): "compare",
     ("update breakwater --to downloads/breakwater-2.0.0.zip", 1): "update",
