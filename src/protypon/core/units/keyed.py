@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
@@ -33,6 +34,7 @@ from protypon.core.units.claimed import untold
 from protypon.core.units.draft import Draft
 from protypon.core.units.explaining import Table
 from protypon.core.units.keyed_files import (
+    Overlaid,
     Standing,
     is_at,
     keyed_rule,
@@ -122,11 +124,11 @@ class KeyKind:
                     found[unit] = replace(record, unit=unit, how="set", digest=blob_digest(text_of_value(was.value)))
         return found
 
-    def _base_of_file(self, world: World, record: Record) -> dict[Key, Standing] | None:
+    def _base_of_file(self, world: World, record: Record) -> Overlaid | None:
         """The keys of the text that a record of a whole file stands for."""
         rule, base = keyed_rule(world.platform, record.unit.path), world.snapshot.blob(record.digest)
         leaves = keyed_files.leaves_of_text(world, rule, base) if rule is not None and base is not None else None
-        return None if leaves is None else {key: Standing(value, world.child) for key, value in leaves.items()}
+        return None if leaves is None else keyed_files.of_theme(leaves, world.child)
 
     def base_of(self, world: World, record: Record) -> bytes | None:
         """B of a key, which may be a part of a whole file's."""
@@ -147,10 +149,10 @@ class KeyKind:
             unit=unit, listed=True, how=record.how, file=path, base=record.digest, base_here=base is not None,
             origin=record.source, taken=record.release, sure=record.sure, inside=True, written=record.written,
         )  # fmt: skip
-        own = leaves_in(world, world.child, path)
+        own = keyed_files.own(world, world.child, path)
         if own is None:
             return untold(world, subject, keyed_files.unread(world, world.child, path))
-        mine = value_at({k: Standing(v, world.child) for k, v in own.items()}, key)
+        mine = value_at(own, key)
         if mine is None:
             gone = f"the ledger says {quote_path(path)} sets {name_of(key)}, and it does not any more"
             return Missing(replace(subject, told={"missing": Told(gone, Drop)}), Lost())
@@ -229,9 +231,7 @@ class KeyKind:
             f"{f'; it was {_said(base)}' if base is not None else ''}; yours is {shown(value)}"
         )
 
-    def _gone(
-        self, world: World, subject: Subject, own: Own, key: Key, above: dict[Key, Standing], base: bytes | None
-    ) -> Gone:
+    def _gone(self, world: World, subject: Subject, own: Own, key: Key, above: Overlaid, base: bytes | None) -> Gone:
         """A key that the parents do not have any more: the one that took its place, or none."""
         label, name = _label(world, subject.origin), name_of(key)
         found = self._successors(world, subject, key, above, base)
@@ -245,9 +245,7 @@ class KeyKind:
         words = f"{label} has no {name} in {quote_path(subject.unit.path)} any more{several}"
         return Gone(replace(subject, told={"stranded": Told(words, Drop)}), own, Lost())
 
-    def _successors(
-        self, world: World, subject: Subject, key: Key, above: dict[Key, Standing], base: bytes | None
-    ) -> list[Key]:
+    def _successors(self, world: World, subject: Subject, key: Key, above: Overlaid, base: bytes | None) -> list[Key]:
         """New keys with the very value of one that is gone: of those with the last part of its name, or else all."""
         release = world.release(subject.origin or "", subject.taken)
         theme = world.ancestor(subject.origin)
@@ -261,7 +259,7 @@ class KeyKind:
         beside = [k for k in new if k[:-1] == key[:-1]]
         return named or beside or (new if len(new) > 1 or len(base) > 6 else [])
 
-    def _in_release(self, world: World, release: Release, path: str) -> dict[Key, Standing] | str:
+    def _in_release(self, world: World, release: Release, path: str) -> Overlaid | str:
         """What a file came to in a lineage with a kept release in it."""
         themes = tuple(
             as_released(t, release, world.snapshot.files_of(release)) if t.slug == release.theme else t
@@ -273,8 +271,8 @@ class KeyKind:
 
     def own(self, draft: Draft, record: Record) -> bytes | None:
         key = key_of(record.unit.name or "")
-        leaves = leaves_in(draft.world, draft.child, record.unit.path) or {}
-        mine = value_at({k: Standing(v, draft.child) for k, v in leaves.items()}, key) if key else None
+        rows = keyed_files.own(draft.world, draft.child, record.unit.path)
+        mine = value_at(rows, key) if key and rows is not None else None
         return text_of_value(mine.value) if mine is not None else None
 
     def in_release(self, world: World, release: Release, unit: Unit) -> bytes | None:
@@ -327,7 +325,7 @@ class KeyKind:
         )  # fmt: skip
         return Outcome(made, (record,), ((theirs.theme, text_of_value(theirs.value)),), words, path, tuple(notes))
 
-    def _known(self, world: World, unit: Unit) -> tuple[Key, dict[Key, Standing]]:
+    def _known(self, world: World, unit: Unit) -> tuple[Key, Overlaid]:
         """The key that is meant, and all that the parents have. Raises ProtyponError where it is none of theirs."""
         path, key = unit.path, key_of(unit.name or "")
         if keyed_rule(world.platform, path) is None:
@@ -369,8 +367,6 @@ class KeyKind:
             raise ProtyponError(
                 f"{record.unit.address}: no key can be said to have taken its place", Drop(record.unit.address)
             )
-        import json
-
         new = Unit.parse(f"{self.kind}:{moved[0].path}")
         to = key_of(new.name or "") or ()
         made = _edited(draft, new.path, {key: GONE, to: json.loads(mine)})
@@ -393,11 +389,11 @@ class KeyKind:
         rows: list[Table] = []
         why = world.lineage.cut
         for theme in world.lineage.themes:
-            leaves = leaves_in(world, theme, path)
-            if leaves is None:
+            own = keyed_files.own(world, theme, path)
+            if own is None:
                 why = why or keyed_files.unread(world, theme, path)
                 break
-            row = value_at({k: Standing(v, theme) for k, v in leaves.items()}, key)
+            row = value_at(own, key)
             if row is not None:
                 place = {"theme": theme.slug, "file": path, "line": lines_in(world, theme, path).get(key)}
                 rows.append(
@@ -485,8 +481,6 @@ def _said(text: bytes) -> str:
 
 def _clash(base: bytes | None, theirs: Any, ours: Any) -> str:
     """Of another sort than it was, and than the child's is: what it is now."""
-    import json
-
     if base is None:
         return ""
     try:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from functools import cached_property
 from typing import Any, NamedTuple, cast
 
 from protypon.core.files.listing import blob_digest
@@ -59,16 +60,67 @@ def leaves_of_text(world: World, rule: FileRule, data: bytes) -> dict[Key, Any] 
     return cast("dict[Key, Any] | None", found)
 
 
-def laid(world: World, themes: Iterable[Theme], path: str) -> dict[Key, Standing] | str:
-    """What a file comes to over several themes, the nearest first; a text where one of them can't be read: why."""
-    found: dict[Key, Standing] = {}
-    for theme in reversed(list(themes)):
+class Overlaid(dict[Key, Standing]):
+    """What a file comes to: its leaves, and the tables that they stand in."""
+
+    @cached_property
+    def tables(self) -> dict[Key, list[Key]]:
+        """The leaves below each table."""
+        found: dict[Key, list[Key]] = {}
+        for key in self:
+            for size in range(1, len(key)):
+                found.setdefault(key[:size], []).append(key)
+        return found
+
+
+def of_theme(leaves: Mapping[Key, Any], theme: Theme) -> Overlaid:
+    """The keys of one theme alone."""
+    return Overlaid({key: Standing(value, theme) for key, value in leaves.items()})
+
+
+def own(world: World, theme: Theme, path: str) -> Overlaid | None:
+    """The keys of one theme's file, remembered; None where it can't be read."""
+    memo = ("keys of", theme.slug, path, theme.files[path].digest if path in theme.files else "")
+    if memo not in world.memo:
         leaves = leaves_in(world, theme, path)
-        if leaves is None:
+        world.memo[memo] = of_theme(leaves, theme) if leaves is not None else None
+    return cast("Overlaid | None", world.memo[memo])
+
+
+def laid(world: World, themes: Iterable[Theme], path: str) -> Overlaid | str:
+    """What a file comes to over several themes, the nearest first; a text where one of them can't be read: why."""
+    every = list(themes)
+    memo = ("laid", path, *((t.slug, t.files[path].digest) for t in every if path in t.files))
+    if memo not in world.memo:
+        world.memo[memo] = _laid(world, every, path)
+    return cast("Overlaid | str", world.memo[memo])
+
+
+def _laid(world: World, themes: list[Theme], path: str) -> Overlaid | str:
+    """A table goes into a table, and anything else takes the place of what was there."""
+    top: dict[str, Any] = {}
+    for theme in reversed(themes):
+        rows = own(world, theme, path)
+        if rows is None:
             return unread(world, theme, path)
-        for key, value in leaves.items():
-            _lay(found, key, Standing(value, theme))
-    return found
+        for key, row in rows.items():
+            at = top
+            for name in key[:-1]:
+                if not isinstance(at.get(name), dict):
+                    at[name] = {}
+                at = at[name]
+            empty = isinstance(row.value, dict)
+            if not (empty and isinstance(at.get(key[-1]), dict)):
+                at[key[-1]] = row
+    return Overlaid(_flat(top, ()))
+
+
+def _flat(table: Mapping[str, Any], above: Key) -> Iterator[tuple[Key, Standing]]:
+    for name, row in table.items():
+        if isinstance(row, dict):
+            yield from _flat(row, (*above, name))
+        else:
+            yield (*above, name), row
 
 
 def unread(world: World, theme: Theme, path: str) -> str:
@@ -79,23 +131,11 @@ def unread(world: World, theme: Theme, path: str) -> str:
     return f"{theme.slug}/{quote_path(path)} can't be read key by key{why}"
 
 
-def _lay(found: dict[Key, Standing], key: Key, row: Standing) -> None:
-    """Lay one key over those that are there: a table goes into a table, and anything else takes the place of what was there."""
-    below = [each for each in found if len(each) > len(key) and each[: len(key)] == key]
-    if row.value == {} and isinstance(row.value, dict) and below:
-        return
-    for each in below:
-        del found[each]
-    for size in range(1, len(key)):
-        found.pop(key[:size], None)
-    found[key] = row
-
-
-def value_at(leaves: Mapping[Key, Standing], key: Key) -> Standing | None:
+def value_at(leaves: Overlaid, key: Key) -> Standing | None:
     """What stands at a key; a table where others stand below it. None for one that is not there."""
     if key in leaves:
         return leaves[key]
-    below = {each: row for each, row in leaves.items() if each[: len(key)] == key}
+    below = {each: leaves[each] for each in leaves.tables.get(key, ())}
     if not below:
         return next((leaves[key[:size]] for size in range(1, len(key)) if key[:size] in leaves), None)
     table: dict[str, Any] = {}
@@ -107,9 +147,9 @@ def value_at(leaves: Mapping[Key, Standing], key: Key) -> Standing | None:
     return Standing(table, next(iter(below.values())).theme)
 
 
-def is_at(leaves: Mapping[Key, Standing], key: Key) -> bool:
+def is_at(leaves: Overlaid, key: Key) -> bool:
     """Whether something stands at that very key."""
-    return key in leaves or any(each[: len(key)] == key for each in leaves)
+    return key in leaves or key in leaves.tables
 
 
 def lines_in(world: World, theme: Theme | None, path: str) -> dict[Key, int]:
