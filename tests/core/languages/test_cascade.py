@@ -292,6 +292,17 @@ class ReadingTest(unittest.TestCase):
         ):  # fmt: skip
             read(text)
 
+    def test_imports_without_end_are_left(self) -> None:
+        sheets = {
+            f"{n}.css": read(f'@import "{n + 1}.css"; @import "{n + 1}.css"; a {{ top: {n}px }}') for n in range(3000)
+        }
+        for table in (
+            sheets,
+            {"0.css": read('@import "0.css"; @import "1.css";'), "1.css": read('@import "0.css"; b { c: d }')},
+        ):
+            found = together(["0.css"], table.get, lambda _, address: address)
+            self.assertLessEqual(len(found.sheets), 2_102)  # those that are on the way count too
+
     def test_variables_that_go_round_or_grow_have_no_value(self) -> None:
         table = {"--a": "var(--b)", "--b": "var(--a)", "--c": "3px"}
         self.assertEqual(substituted("1px var(--c)", table.get), "1px 3px")

@@ -12,6 +12,10 @@ MOST_SHEETS = 2_000
 """Sheets with all that they import: one can name another many times."""
 
 
+DEEPEST = 100
+"""Sheets that import one another in a row; what lies deeper does not count here."""
+
+
 class Loaded(NamedTuple):
     """A sheet where it loads, and under which conditions."""
 
@@ -58,7 +62,7 @@ def _load(
     above: tuple[str, ...],
 ) -> None:
     sheet = read(loaded.name)
-    if sheet is None or len(found.sheets) >= MOST_SHEETS:
+    if sheet is None or len(found.sheets) >= MOST_SHEETS or len(above) > DEEPEST:
         found.missing.append((loaded.by, loaded.name))
         return
     layers = list(_layers(sheet, loaded))
