@@ -72,6 +72,8 @@ class Structured:
             raise NotEdited("nested too deeply") from error
         if self._said(self.leaves(made)) != self._said(_changed(before, changes)):
             raise NotEdited("it is written in a way in which more than that would change")
+        if _comments(made) < _comments(text):
+            raise NotEdited("a comment stands in what would go")
         return made
 
     def _said(self, leaves: dict[Key, Any] | None) -> dict[Key, str] | None:
@@ -94,3 +96,8 @@ def _changed(leaves: dict[Key, Any], changes: Mapping[Key, Any]) -> dict[Key, An
         below = leaves_of(value) if isinstance(value, dict) and value else None
         found |= {(*key, *rest): each for rest, each in below.items()} if below else {key: value}
     return found
+
+
+def _comments(text: str) -> int:
+    """How many lines are comments, or look like one."""
+    return sum(line.lstrip().startswith(("#", ";")) for line in text.splitlines())
