@@ -13,8 +13,9 @@ from typing import Any
 
 from ruamel.yaml import YAML
 
-from protypon.core.languages.data.keys import GONE, Key, NotEdited, key_of, leaves_of, name_of
+from protypon.core.languages.data.keys import GONE, Key, key_of, leaves_of, name_of
 from protypon.core.languages.registry import language
+from protypon.core.languages.source import NotEdited
 from tests.cases import seeds
 
 CASES = 250

@@ -64,3 +64,7 @@ class Lines:
     def at(self, offset: int) -> tuple[int, int]:
         line = bisect_right(self.starts, offset)
         return line, offset - self.starts[line - 1] + 1
+
+
+class NotEdited(Exception):
+    """A text in which one thing can't be changed without touching more than it; the message says why."""

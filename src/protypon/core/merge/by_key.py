@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from protypon.core.languages.data.keys import GONE, Key, Keyed, NotEdited, meets, written
+from protypon.core.languages.data.keys import GONE, Key, Keyed, meets, written
+from protypon.core.languages.source import NotEdited
 from protypon.core.merge.three_way import Triple
 
 

@@ -9,7 +9,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.languages.data.keys import GONE, Key, Keyed, NotEdited, key_of, name_of, written
+from protypon.core.languages.data.keys import GONE, Key, Keyed, key_of, name_of, written
+from protypon.core.languages.source import NotEdited
 from protypon.core.model.actions import Adopt, Check, Drop, Explain, Mend, Override, Settle, Survey, Update
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.model.evidence import (

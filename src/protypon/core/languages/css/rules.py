@@ -5,6 +5,7 @@ CSS Syntax Module Level 3 (read with tinycss2), CSS Cascading and Inheritance Le
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
@@ -223,7 +224,15 @@ def said(tokens: Iterable[Any]) -> str:
     """Tokens as text, white space and comments made one space."""
     import tinycss2
 
-    return " ".join(tinycss2.serialize([t for t in tokens if t.type != "comment"]).split())
+    text = tinycss2.serialize([t for t in tokens if t.type != "comment"])
+    if "/*" in text:
+        text = tinycss2.serialize(tinycss2.parse_component_value_list(text, skip_comments=True))
+        text = _COUNTED.sub(lambda found: found[1] or found[2], text)
+    return " ".join(text.split())
+
+
+_COUNTED = re.compile(r"""("(?:\\.|[^"\\])*"|'(?:\\.|[^'\\])*')|(?<=[nN])/\*\*/([+-])""")
+"""Where tinycss2 parts what belongs together, as in ``2n+1``; texts in quotes stay."""
 
 
 def split(tokens: Iterable[Any]) -> Iterator[str]:
@@ -252,7 +261,11 @@ def declared(node: Any) -> StyleDeclaration:
 
 
 def nested(selector: str, parents: tuple[str, ...]) -> str:
-    """A selector inside of rules, written out; empty for one that means nothing (CSS Nesting 1, sections 2 and 3)."""
+    """A selector inside of rules, written out; empty for one that means nothing (CSS Nesting 1, sections 2 and 3).
+
+    >>> nested("&:hover", (".pier a",)), nested("> b", (".pier", ".net"))
+    ('.pier a:hover', ':is(.pier, .net) > b')
+    """
     import tinycss2
 
     tokens = tinycss2.parse_component_value_list(selector)
@@ -260,8 +273,16 @@ def nested(selector: str, parents: tuple[str, ...]) -> str:
     written, found = _with_parents(tokens, inside)
     if not parents or found:
         relative = written.startswith((">", "+", "~"))
-        return (f"{inside} {written}" if parents else "") if relative else written
-    return f"{inside} {written}"
+        whole = (f"{inside} {written}" if parents else "") if relative else written
+    else:
+        whole = f"{inside} {written}"
+    alone = parents[0] if len(parents) == 1 and "::" not in parents[0] else ""
+    rest = whole.removeprefix(inside)
+    return alone + rest if alone and rest != whole and inside not in rest and _GOES_ON.match(rest) else whole
+
+
+_GOES_ON = re.compile(r"$|[\s.#:\[>+~]")
+"""What can stand behind a selector without becoming a part of its last name."""
 
 
 def _with_parents(tokens: Iterable[Any], inside: str) -> tuple[str, bool]:

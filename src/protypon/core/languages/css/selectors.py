@@ -57,6 +57,23 @@ def parse(text: str) -> Selector | None:
     return _selector(found[0].parsed_tree, found[0].pseudo_element or "", found[0].specificity)
 
 
+@lru_cache(maxsize=100_000)
+def normal(text: str) -> str:
+    """A selector in one spelling: white space, and the case of what has none (Selectors 4, section 3.3).
+
+    >>> normal("A>.Lamp") == normal("a > .Lamp")
+    True
+    """
+    found = parse(text)
+    if found is None:
+        return " ".join(text.split())
+    parts = (
+        f"{combinator}{''.join(getattr(each, 'lower_local_name', None) or repr(each) for each in compound)}"
+        for combinator, compound in zip(found.combinators, found.compounds, strict=True)
+    )
+    return f"{''.join(parts)}::{found.pseudo}"
+
+
 def _selector(tree: Any, pseudo: str, specificity: Specificity) -> Selector:
     compounds, combinators = list[tuple[Any, ...]](), list[str]()
     while hasattr(tree, "left"):

@@ -7,7 +7,8 @@ import re
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
-from protypon.core.languages.data.keys import GONE, Key, NotEdited, as_text
+from protypon.core.languages.data.keys import GONE, Key, as_text
+from protypon.core.languages.source import NotEdited
 
 if TYPE_CHECKING:
     from configupdater import ConfigUpdater

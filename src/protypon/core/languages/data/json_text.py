@@ -8,7 +8,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from protypon.core.languages.data.keys import GONE, Key, NotEdited, table_of
+from protypon.core.languages.data.keys import GONE, Key, table_of
+from protypon.core.languages.source import NotEdited
 
 _TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"|[{}\[\],:]|[^\s{}\[\],:"]+')
 MOST_NESTED = 200

@@ -18,10 +18,6 @@ class TakenOut:
 GONE: Final = TakenOut()
 
 
-class NotEdited(Exception):
-    """A text in which a key can't be changed without touching more than it; the message says why."""
-
-
 @runtime_checkable
 class Keyed(Protocol):
     """What a structured language offers whose keys can be changed one by one."""

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from protypon.core.files.structured import NotRead
-from protypon.core.languages.data.keys import GONE, Key, NotEdited, as_text, leaves_of, written
-from protypon.core.languages.source import SourceFacts
+from protypon.core.languages.data.keys import GONE, Key, as_text, leaves_of, written
+from protypon.core.languages.source import NotEdited, SourceFacts
 from protypon.core.model.nouns import Problem
 
 

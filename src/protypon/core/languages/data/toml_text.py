@@ -6,7 +6,8 @@ import re
 from collections.abc import Mapping
 from typing import Any
 
-from protypon.core.languages.data.keys import GONE, Key, NotEdited, key_of
+from protypon.core.languages.data.keys import GONE, Key, key_of
+from protypon.core.languages.source import NotEdited
 
 _HEAD = re.compile(r"\s*\[([^\[\]]+)\]\s*(?:#.*)?")
 _LINE = re.compile(

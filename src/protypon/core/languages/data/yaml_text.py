@@ -7,7 +7,8 @@ import re
 from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING, Any
 
-from protypon.core.languages.data.keys import GONE, Key, NotEdited
+from protypon.core.languages.data.keys import GONE, Key
+from protypon.core.languages.source import NotEdited
 
 if TYPE_CHECKING:
     from ruamel.yaml.nodes import Node
