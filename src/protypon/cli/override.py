@@ -32,7 +32,8 @@ Examples:
   protypon override item:picture-size#card --remove
   protypon override value:page_width --value 1200
   protypon override setting:settings.json#palette.primary --value '#1b4b66'
-  protypon override text:lang/en.json#'"nav.home"' --value Ashore""",
+  protypon override text:lang/en.json#'"nav.home"' --value Ashore
+  protypon override 'rule:styles/base.css#.pier .lamp' --set color=#1b4b66 --set 'margin=0 auto'""",
 )
 @click.argument("units", nargs=-1, required=True, metavar="UNIT...")
 @child_option
@@ -54,6 +55,13 @@ Examples:
 )
 @click.option("--for", "kind", default="", metavar="KIND", help="Of a template: for pages of this kind only.")
 @click.option("--around", is_flag=True, help="Of a block: print the parent's text too, and write around it.")
+@click.option(
+    "--set",
+    "declared",
+    multiple=True,
+    metavar="PROPERTY=VALUE",
+    help="Of a rule of a sheet: what yours says; can be repeated.",
+)
 @click.option("--yes", is_flag=True, help="Copy further functions too, where one can't be replaced without.")
 @click.pass_context
 def command(
@@ -69,6 +77,7 @@ def command(
     value: str | None,
     kind: str,
     around: bool,
+    declared: tuple[str, ...],
     yes: bool,
 ) -> None:
     """Take something over from the parent: a whole file, byte for byte, or a unit inside code, in the way that works.
@@ -77,7 +86,7 @@ def command(
     A function is replaced, a callback taken off its point or given another number, an item removed, a value or a key of
     the settings set, a region declared. What is written into your code file is followed first, to see that it has that effect.
     """
-    asked = Asked(why, detach, order, attach, remove, read_value(value), value is not None, kind, around)
+    asked = Asked(why, detach, order, attach, remove, read_value(value), value is not None, kind, around, declared)
     with writing(ctx) as bench:
         theme = bench.child(child)
         plan, taken = plan_override(bench, theme, units, source, why, asked)

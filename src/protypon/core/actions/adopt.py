@@ -132,7 +132,7 @@ def _from(world: World, e: Evidence, ours: bytes, found: list[KeptText], said: b
 
     o = e.subject
     here = _release_here(world, found[0].release.theme)
-    chosen = same_everywhere(found, here) if row_of(o.unit).keyed else choose(ours, found, here, hunks)
+    chosen = same_everywhere(found, here) if row_of(o.unit).alone else choose(ours, found, here, hunks)
     if chosen.candidate is None:
         return Adopted(o.unit, None, chosen.alike, chosen.runner_up, here=(here or found[-1].release).name), b""
     release, text = chosen.candidate

@@ -11,10 +11,10 @@ from protypon.core.themes.page_kinds import candidates, page_named
 from protypon.core.units import styles_told
 from protypon.core.units.explaining import Table, unknown_of
 from protypon.core.units.registry import explain_of, explainers, kinds
-from protypon.core.units.styles_told import RULE
 from protypon.core.units.world import World
 
 FORMAT = "protypon.explain/1"
+RULE = "rule"
 PAGE = "page"
 """A kind of page has an address, and nobody overrides it."""
 
@@ -29,7 +29,7 @@ def explain(world: World, text: str) -> Table:
         or _rule_typed(text)
         or choose(text, sorted(set(all_units(world)), key=lambda unit: unit.address))
     )
-    tell = {PAGE: _page, RULE: styles_told.rule}.get(unit.kind) or explain_of(unit).tell
+    tell = _page if unit.kind == PAGE else explain_of(unit).tell
     found = {
         "in_force": None,
         "hidden": [],
@@ -52,7 +52,7 @@ def explain(world: World, text: str) -> Table:
 
 def _change(world: World, unit: Unit) -> Override | None:
     """How a unit is taken over into the child; None where it has it already, or can't."""
-    if not (world.child.maintained and world.ancestors) or unit in world.records or unit.kind in (PAGE, RULE):
+    if not (world.child.maintained and world.ancestors) or unit in world.records or unit.kind == PAGE:
         return None
     options = explain_of(unit).taking(world, unit)
     return Override(unit.address, world.child.slug, options) if options is not None else None

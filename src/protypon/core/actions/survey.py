@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from typing import Any
 
-from protypon.core.check.findings import of_code
+from protypon.core.check.findings import of_units
 from protypon.core.files.archives import ENDINGS, Intake
 from protypon.core.files.caches import CacheRow
 from protypon.core.files.folder import Folder
@@ -64,7 +64,7 @@ def survey(
         kinds = [(kind, found.LABEL) for kind, found in offerings().items() if kind in kinds_in_code()]
         row["addresses"] += [f"{kind}:{name}" for kind, label in kinds for name in row["offers"].get(label, ())]
     findings = [f for theme in themes for f in _findings(theme, listing, platform, themes, known)]
-    findings += [f for theme in themes for f in _of_code(worlds[id(theme)], listing)]
+    findings += [f for theme in themes for f in _of_units(worlds[id(theme)], listing)]
     return {
         "format": FORMAT,
         "path": intake.origin,
@@ -85,10 +85,10 @@ def _offers(world: World) -> Table:
     return {"offers": {label: names for label, names in found.items() if names}}
 
 
-def _of_code(world: World, listing: Listing) -> Iterator[Table]:
+def _of_units(world: World, listing: Listing) -> Iterator[Table]:
     """What the code of a theme would do wrong, in the lineage as it lies here; what a base offers need not be used by itself."""
     place = _place(world.child, listing)
-    for found in of_code(world):
+    for found in of_units(world):
         offered = found.weight == "note" and not world.child.parents
         if found.theme == world.child.slug and not offered:
             yield _finding(

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from protypon.core.check.named_templates import of_manifests
-from protypon.core.check.stranded_rules import of_rules
-from protypon.core.check.style_findings import of_styles
 from protypon.core.files.pictures import picture_size
 from protypon.core.model.actions import Action, Check, Explain, Mend, Override, Settle, Survey
 from protypon.core.model.evidence import Lost, Verdict
@@ -27,8 +25,6 @@ def of_files(world: World, packed: tuple[Release, ...], verdicts: list[Verdict])
         yield from _missing(world)
         yield from _never_shown(world, {v.subject.file for v in verdicts})
     yield from _relative(world)
-    yield from of_styles(world)
-    yield from of_rules(world)
     yield from _unregistered(world, {v.subject.file for v in verdicts})
     yield from _named_but_gone(world, verdicts)
     yield from _pictures(world)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from protypon.core.check.file_findings import broken_addresses, of_files
-from protypon.core.model.actions import Adopt, Mend
+from protypon.core.model.actions import Adopt, Explain, Mend
 from protypon.core.model.evidence import Verdict
 from protypon.core.model.nouns import Finding, Release
 from protypon.core.units.next_steps import NextSteps
@@ -20,9 +20,9 @@ def findings(
     """Every finding for one child, but those of how themes stand in the bench. ``before`` is the child without what lies elsewhere."""
     yield from of_files(world, packed, verdicts)
     stopped = {v.unit.address.lower() for v in verdicts if v.verdict == "fatal"}
-    found = list(of_code(world))
+    found = list(of_units(world))
     waits = steps.against is not None and any(isinstance(finding.next, Mend) for finding in found)
-    now = {(f.code, f.file, f.line) for f in of_code(before)} if waits else set()
+    now = {(f.code, f.file, f.line) for f in of_units(before)} if waits else set()
     for finding in found:
         if finding.code == "declared-twice" and finding.about and finding.about.address.lower() in stopped:
             continue
@@ -30,19 +30,26 @@ def findings(
         yield _before_the_update(finding, steps) if steps.against and not there else finding
 
 
+LOOKED_AT = ("outranked", "rule-stranded")
+"""What a release does to something of the child's own: it can be mended once that is here, and looked at before."""
+
+
 def _before_the_update(finding: Finding, steps: NextSteps) -> Finding:
     """What comes with a release can only be mended once that is here: the update does it, for what has a record."""
     if not isinstance(finding.next, Mend):
         return finding
+    if finding.code in LOOKED_AT:
+        return replace(finding, next=Explain(finding.next.what, finding.next.child))
     known = finding.code == "lighter-way"
     return replace(finding, next=steps.update(steps.against_theme) if known else Adopt(steps.child))
 
 
-def of_code(world: World) -> Iterator[Finding]:
-    """What the code and templates of a lineage would do wrong; nothing where the platform file says nothing of code, or a file that loads is broken."""
-    if world.behaviour.speaks and not world.lineage.cut and world.behaviour.broken is None:
-        for kind in finders():
+def of_units(world: World) -> Iterator[Finding]:
+    """What each kind of unit has to say; of those that hang on code nothing where the platform file says nothing of it, or a file that loads is broken."""
+    if not world.lineage.cut:
+        runs = world.behaviour.speaks and world.behaviour.broken is None
+        for kind in finders(followed=runs):
             yield from kind.find(world)
 
 
-__all__ = ["broken_addresses", "findings", "of_code"]
+__all__ = ["broken_addresses", "findings", "of_units"]

@@ -25,12 +25,15 @@ class Asked:
     """The kind of page that a template is meant for."""
     around: bool = False
     """Of a block: print the lineage's text, and write around it."""
+    declared: tuple[str, ...] = ()
+    """Of a rule: what it says, each as ``PROPERTY=VALUE``."""
 
     @property
     def options(self) -> list[str]:
         """The options that were given, as they are typed."""
         given = {"--detach": self.detach, "--order": self.order is not None, "--attach": bool(self.attach)}
         given |= {"--remove": self.remove, "--value": self.valued, "--for": bool(self.kind), "--around": self.around}
+        given |= {"--set": bool(self.declared)}
         return [name for name, there in given.items() if there]
 
 

@@ -133,6 +133,8 @@ class KindRow(NamedTuple):
     """What is so of them hangs on what the code of a lineage does."""
     keyed: bool = False
     """They are keys of files, and the files are units of that kind too."""
+    alone: bool = False
+    """What an override says is a value or two, which does not tell from which release it was taken."""
 
 
 FILE = "file"
@@ -146,8 +148,9 @@ KINDS: dict[str, KindRow] = {
     "value": KindRow(".value", does="default"),
     "region": KindRow(".region", does="region"),
     "variable": KindRow(".variable", does="provide"),
-    "setting": KindRow(".setting", texts=True, followed=False, keyed=True),
-    "text": KindRow(".text", texts=True, followed=False, keyed=True),
+    "setting": KindRow(".setting", texts=True, followed=False, keyed=True, alone=True),
+    "text": KindRow(".text", texts=True, followed=False, keyed=True, alone=True),
+    "rule": KindRow(".rule", texts=True, followed=False, alone=True),
 }
 """The name of a kind inside code, or inside a template, is the one in its units' addresses; a file's units are called by the platform file."""
 
@@ -156,9 +159,10 @@ def kinds() -> list[Kind]:
     return [cast(Kind, _part(row, "find")) for row in KINDS.values()]
 
 
-def finders() -> list[Finder]:
-    """The ``findings`` of all kinds that have some."""
-    return [cast(Finder, found) for row in KINDS.values() if (found := _part_if_there(row, "findings")) is not None]
+def finders(*, followed: bool = True) -> list[Finder]:
+    """The ``findings`` of all kinds that have some; without ``followed`` of those that do not hang on what code does."""
+    rows = [row for row in KINDS.values() if followed or not row.followed]
+    return [cast(Finder, found) for row in rows if (found := _part_if_there(row, "findings")) is not None]
 
 
 def offerings() -> dict[str, Offering]:

@@ -60,6 +60,20 @@ def _by_call(world: World, sheet: Sheet) -> SheetRow | None:
     return SheetRow(theme, path, use.shown(sheet.site), sheet.surface, sheet.place, sheet.doubt) if theme else None
 
 
+def surfaces(world: World) -> list[str]:
+    """The surfaces on which some sheet loads, the site first."""
+    return list(dict.fromkeys(["site", *(row.surface for row in rows(world, "style"))]))
+
+
+def styles_of(world: World, surface: str = "site") -> Styles:
+    """The rules of one surface, put together once."""
+    key = ("styles", surface)
+    if key not in world.memo:
+        world.memo[key] = Styles(world, surface)
+    found: Styles = world.memo[key]
+    return found
+
+
 def _winner(world: World, path: str) -> Supply | None:
     rule = world.platform.rule_of(path)
     return world.resolver.winner(path, rule) if rule is not None else None

@@ -6,14 +6,14 @@ from collections.abc import Iterator
 
 from protypon.core.languages.css.competing import Rival
 from protypon.core.languages.css.rules import Condition, StyleDeclaration, StyleRule
-from protypon.core.languages.css.selectors import parse
+from protypon.core.languages.css.selectors import normal, parse
 from protypon.core.languages.css.values import is_taken
 from protypon.core.model.actions import Survey
 from protypon.core.model.errors import UnknownName
 from protypon.core.model.nouns import Unit
 from protypon.core.platform.schema import nearest
 from protypon.core.units.explaining import Table
-from protypon.core.units.sheets import Styles, rows
+from protypon.core.units.sheets import Styles, rows, styles_of
 from protypon.core.units.world import World
 
 RULE = "rule"
@@ -22,7 +22,7 @@ RULE = "rule"
 
 def sheets(world: World) -> Table:
     """All that loads, in order, with what each imports."""
-    styles = Styles(world)
+    styles = styles_of(world)
     registered = {f"{row.theme}/{row.path}": row for row in styles.rows}
     found: list[Table] = []
     for number, loaded in enumerate(styles.together.sheets):
@@ -58,11 +58,13 @@ def _conditions(conditions: tuple[Condition, ...], layer: tuple[str, ...]) -> st
 
 def rule(world: World, unit: Unit) -> Table:
     """Each declaration of a rule: whether it wins, and over what. Raises UnknownName for one that no loaded sheet has."""
-    styles = Styles(world)
+    styles = styles_of(world)
+    wanted, own = normal(unit.name or ""), _own(world, unit)
     found = [
         (each, sheet)
         for each, sheet in styles.together.rules
-        if styles.owner(sheet)[1] == unit.path and each.selector == (unit.name or "")
+        if (styles.owner(sheet)[1] == unit.path and normal(each.selector) == wanted)
+        or (*styles.owner(sheet), normal(each.selector)) == own
     ]
     nearest_theme = next(
         (t.slug for t in world.lineage.themes if any(styles.owner(s)[0] == t.slug for _, s in found)), ""
@@ -80,9 +82,20 @@ def rule(world: World, unit: Unit) -> Table:
             {"theme": owner[0], "file": owner[1], "line": each.line, "how": "loads too"} for owner, each in others
         ],
         "declarations": declarations,
+        "without": {"theme": others[-1][0][0], "file": others[-1][0][1], "line": others[-1][1].line}
+        if others
+        else None,
         "unknown": world.lineage.cut or None,
         "notes": [f"specificity {_said(first.selector)}"],
     }
+
+
+def _own(world: World, unit: Unit) -> tuple[str, str, str] | None:
+    """Where the child's rule stands, of one that was taken over."""
+    record = world.records.get(unit)
+    if record is None:
+        return None
+    return world.child.slug, record.written.file, normal(record.written.called or unit.name or "")
 
 
 def _said(selector: str) -> str:

@@ -112,15 +112,29 @@ class Competing:
     def outranked(self, of: Callable[[int], bool]) -> Iterator[tuple[Competitor, Rival]]:
         """The declarations of some sheets that never count, each with the best of those that win wherever it would count."""
         for own in self._all:
-            if not of(own.candidate.sheet):
-                continue
-            wanted = set_by(own.candidate.declaration.name)
-            rows = self._ranked.get(min(wanted), {})
-            tried = (self._winner(rows.get(name, ()), own, wanted) for name in buckets(own.selector))
-            best = max((row for row in tried if row is not None), key=lambda row: row.key, default=None)
-            if best is not None:
-                by = cascade.why(best.candidate, own.candidate, self.layers)
-                yield own.candidate, Rival(best.candidate, always=True, wins=True, by=by, taken=True, near=True)
+            rival = self._best(own) if of(own.candidate.sheet) else None
+            if rival is not None:
+                yield own.candidate, rival
+
+    def beaten(self, declaration: StyleDeclaration, rule: StyleRule, sheet: int) -> Rival | None:
+        """The best of those that would win over a declaration wherever it would count, if a rule in a sheet had it."""
+        parsed = parse(rule.selector) if all_hold(rule.conditions, self.window) is not False else None
+        if parsed is None:
+            return None
+        candidate = Competitor(declaration, rule, parsed.specificity, sheet)
+        key = (*cascade.key(candidate, self.layers), len(rule.declarations))
+        return self._best(_Ranked(key, candidate, parsed, taken=True))
+
+    def _best(self, own: _Ranked) -> Rival | None:
+        """Of what wins over a declaration wherever it counts, the best."""
+        wanted = set_by(own.candidate.declaration.name)
+        rows = self._ranked.get(min(wanted), {})
+        tried = (self._winner(rows.get(name, ()), own, wanted) for name in buckets(own.selector))
+        best = max((row for row in tried if row is not None), key=lambda row: row.key, default=None)
+        if best is None:
+            return None
+        by = cascade.why(best.candidate, own.candidate, self.layers)
+        return Rival(best.candidate, always=True, wins=True, by=by, taken=True, near=True)
 
     def _winner(self, rows: Sequence[_Ranked], own: _Ranked, wanted: frozenset[str]) -> _Ranked | None:
         """The first of some, the greatest first, that wins over one wherever it counts."""

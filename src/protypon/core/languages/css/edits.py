@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from protypon.core.languages.css.rules import Condition, StyleDeclaration, StyleRule, read
 from protypon.core.languages.css.selectors import normal
-from protypon.core.languages.css.spans import Block, Range, blocks
+from protypon.core.languages.css.spans import Range, RuleBlock, blocks
 from protypon.core.languages.source import NotEdited
 
 
@@ -26,7 +26,7 @@ class Where(NamedTuple):
         return self.is_of(rule.selector, rule.layer, rule.conditions)
 
 
-class _Edit(NamedTuple):
+class _Patch(NamedTuple):
     """What is put in the place of a stretch."""
 
     place: Range
@@ -39,7 +39,7 @@ def with_declarations(text: str, where: Where, said: Sequence[StyleDeclaration])
     A rule that does not stand alone in braces yet is begun at the end. Raises NotEdited.
     """
     found = [b for b in _blocks(text) if _is_alone(b) and where.is_of(b.selectors[0][0], b.layer, b.conditions)]
-    at_the_end = _Edit(Range(len(text.rstrip()), len(text)), _begun(text, where, said))
+    at_the_end = _Patch(Range(len(text.rstrip()), len(text)), _begun(text, where, said))
     edits = list(_said(text, found[-1], said)) if found else [at_the_end]
     names = {each.name for each in said}
 
@@ -74,7 +74,7 @@ def without(text: str, where: Where, names: Iterable[str] | None = None) -> str:
 def renamed(text: str, where: Where, selector: str) -> str:
     """A sheet in which a rule has another selector. Raises NotEdited, as for one that is nested in another rule."""
     edits = [
-        _Edit(place, selector)
+        _Patch(place, selector)
         for block in _blocks(text)
         for name, place in block.selectors
         if where.is_of(name, block.layer, block.conditions) and not _refuse_nested(block, where)
@@ -86,7 +86,7 @@ def renamed(text: str, where: Where, selector: str) -> str:
     return _checked(text, _edited(text, edits), expected, lambda rule: rule)
 
 
-def _refuse_nested(block: Block, where: Where) -> bool:
+def _refuse_nested(block: RuleBlock, where: Where) -> bool:
     if block.is_nested:
         raise NotEdited(f"{where.selector} is nested in another rule")
     if block.blocks:
@@ -94,19 +94,19 @@ def _refuse_nested(block: Block, where: Where) -> bool:
     return False
 
 
-def _blocks(text: str) -> list[Block]:
+def _blocks(text: str) -> list[RuleBlock]:
     try:
         return blocks(text)
     except RecursionError:
         raise NotEdited("it is nested too deeply") from None
 
 
-def _is_alone(block: Block) -> bool:
+def _is_alone(block: RuleBlock) -> bool:
     """Whether a rule has one selector, and declarations are all that there is in it."""
     return len(block.selectors) == 1 and not block.holds_more
 
 
-def _edited(text: str, edits: Iterable[_Edit]) -> str:
+def _edited(text: str, edits: Iterable[_Patch]) -> str:
     for edit in sorted(edits, key=lambda e: e.place, reverse=True):
         text = text[: edit.place.begin] + edit.text + text[edit.place.end :]
     return text
@@ -136,10 +136,10 @@ def _begun(text: str, where: Where, said: Sequence[StyleDeclaration]) -> str:
     return (end * 2 if text.strip() else "") + end.join(lines) + end
 
 
-def _said(text: str, block: Block, said: Sequence[StyleDeclaration]) -> Iterable[_Edit]:
+def _said(text: str, block: RuleBlock, said: Sequence[StyleDeclaration]) -> Iterable[_Patch]:
     """What a rule says already, said anew; the rest behind its last declaration."""
     there = {d.said.name: d.place for d in block.declarations}
-    yield from (_Edit(there[each.name], _written(each)) for each in said if each.name in there)
+    yield from (_Patch(there[each.name], _written(each)) for each in said if each.name in there)
     new = [_written(each) for each in said if each.name not in there]
     if not new:
         return
@@ -149,15 +149,15 @@ def _said(text: str, block: Block, said: Sequence[StyleDeclaration]) -> Iterable
     semicolon = ";" if last and text[at - 1] != ";" and last.said.name not in {e.name for e in said} else ""
     if "\n" not in text[block.inside.begin : block.inside.end]:
         closes = " " if text[at : block.inside.end] == "" else ""
-        yield _Edit(Range(at, at), f"{semicolon} {' '.join(new)}{closes}")
+        yield _Patch(Range(at, at), f"{semicolon} {' '.join(new)}{closes}")
         return
     margin = _margin(text, last.place.begin if last else block.place.begin)
     lines = "".join(f"{end}{margin if last else margin + step}{word}" for word in new)
     comment = re.match(r"[ \t]*/\*[^\n]*?\*/", text[at : block.inside.end])
     behind = at + (len(comment[0]) if comment else 0)
     closes = end + _margin(text, block.place.begin) if text[behind : block.inside.end] == "" else ""
-    yield from [_Edit(Range(at, at), semicolon)] if behind != at and semicolon else []
-    yield _Edit(Range(behind, behind), (semicolon if behind == at else "") + lines + closes)
+    yield from [_Patch(Range(at, at), semicolon)] if behind != at and semicolon else []
+    yield _Patch(Range(behind, behind), (semicolon if behind == at else "") + lines + closes)
 
 
 def _margin(text: str, at: int) -> str:
@@ -169,7 +169,7 @@ def _margin(text: str, at: int) -> str:
 # Taken out
 
 
-def _taken_out(text: str, block: Block, where: Where, names: set[str] | None) -> Iterable[_Edit]:
+def _taken_out(text: str, block: RuleBlock, where: Where, names: set[str] | None) -> Iterable[_Patch]:
     if names is None or (not block.holds_more and all(d.said.name in names for d in block.declarations)):
         yield from _without_selector(text, block, where)
         return
@@ -180,7 +180,7 @@ def _taken_out(text: str, block: Block, where: Where, names: set[str] | None) ->
     yield from (_cut(text, place) for place in here)
 
 
-def _without_selector(text: str, block: Block, where: Where) -> Iterable[_Edit]:
+def _without_selector(text: str, block: RuleBlock, where: Where) -> Iterable[_Patch]:
     """One of several selectors, or else the whole rule."""
     mine = [normal(name) == normal(where.selector) for name, _ in block.selectors]
     places = [place for _, place in block.selectors]
@@ -203,22 +203,22 @@ def _without_selector(text: str, block: Block, where: Where) -> Iterable[_Edit]:
             )
             if "/*" in text[place.begin : place.end]:
                 raise NotEdited(f"a comment stands beside {where.selector}")
-            yield _Edit(place)
+            yield _Patch(place)
 
 
-def _cut(text: str, place: Range) -> _Edit:
+def _cut(text: str, place: Range) -> _Patch:
     """A stretch to go: with its lines where nothing else stands on them, and one of two empty lines around it."""
     begin, end = place
     line = text.rfind("\n", 0, begin) + 1
     after = re.match(r"[ \t]*(\r?\n|$)", text[end:])
     if text[line:begin].strip(" \t") or after is None:
         tail = re.match(r"[ \t]*", text[end:])
-        return _Edit(Range(begin, end + (len(tail[0]) if tail else 0)))
+        return _Patch(Range(begin, end + (len(tail[0]) if tail else 0)))
     begin, end = line, end + len(after[0])
     empty = re.search(r"(?:(?<=\n)|^)(?:[ \t]*\r?\n)+$", text[:begin])
     if empty and (not text[end:].strip() or re.match(r"[ \t]*\r?\n", text[end:])):
         begin = empty.start()
-    return _Edit(Range(begin, end))
+    return _Patch(Range(begin, end))
 
 
 _EMPTY = re.compile(r"@(?:media|supports|container|layer)\b[^{};]*\{\s*\}")

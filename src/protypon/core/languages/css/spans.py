@@ -37,7 +37,7 @@ class PlacedDeclaration(NamedTuple):
 
 
 @dataclass(slots=True)
-class Block:
+class RuleBlock:
     """A rule for elements, with all that stands around it."""
 
     selectors: list[tuple[str, Range]]
@@ -49,21 +49,21 @@ class Block:
     inside: Range
     """What stands between its braces."""
     is_nested: bool
-    blocks: list[Block] = field(default_factory=list)
+    blocks: list[RuleBlock] = field(default_factory=list)
     holds_more: bool = False
     """Other things than declarations stand in it: rules, or what is not read."""
 
 
-def blocks(text: str) -> list[Block]:
+def blocks(text: str) -> list[RuleBlock]:
     """Every rule of a sheet in its order, those inside of others behind them. Raises RecursionError for one that is nested without end."""
     import tinycss2
 
     tokens = tinycss2.parse_component_value_list(text)
-    found = list(_Spans(text).rules(tokens, len(text), _Around()))
+    found = list(_Spans(text).rules(tokens, len(text), _Context()))
     return found
 
 
-class _Around(NamedTuple):
+class _Context(NamedTuple):
     selectors: tuple[str, ...] = ()
     layer: tuple[str, ...] = ()
     conditions: tuple[Condition, ...] = ()
@@ -89,7 +89,7 @@ class _Spans:
         """Where each token ends, the last one at ``end``."""
         return [*(self.at(token) for token in tokens[1:]), end] if tokens else []
 
-    def rules(self, tokens: Sequence[Any], end: int, around: _Around) -> Iterator[Block]:
+    def rules(self, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """The rules of a sheet, or of a group in it."""
         ends = self._ends(tokens, end)
         first = 0
@@ -101,7 +101,7 @@ class _Spans:
                 first = number + 1
         return
 
-    def _statement(self, tokens: Sequence[Any], end: int, around: _Around) -> Iterator[Block]:
+    def _statement(self, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """What ends in a block: a rule, or a group."""
         tokens = _trimmed(tokens)
         if around.depth > MOST_NESTED:
@@ -114,7 +114,7 @@ class _Spans:
         if written:
             yield from self._rule(written, tokens, end, around)
 
-    def _selectors(self, prelude: Sequence[Any], end: int, around: _Around) -> Iterator[tuple[str, Range]]:
+    def _selectors(self, prelude: Sequence[Any], end: int, around: _Context) -> Iterator[tuple[str, Range]]:
         """Those of a rule; nothing where one of them means nothing."""
         ends = self._ends(prelude, end)
         commas = [n for n, token in enumerate(prelude) if token.type == "literal" and token.value == ","]
@@ -127,11 +127,11 @@ class _Spans:
             yield nested(said(part), around.selectors) if around.selectors else said(part), place
 
     def _rule(
-        self, written: list[tuple[str, Range]], tokens: Sequence[Any], end: int, around: _Around
-    ) -> Iterator[Block]:
+        self, written: list[tuple[str, Range]], tokens: Sequence[Any], end: int, around: _Context
+    ) -> Iterator[RuleBlock]:
         opened = self.at(tokens[-1]) + 1
         closed = end - 1 if end > opened and self.text[end - 1] == "}" else end
-        block = Block(
+        block = RuleBlock(
             written, [], around.layer, around.conditions, Range(self.at(tokens[0]), end), Range(opened, closed),
             bool(around.selectors),
         )  # fmt: skip
@@ -141,7 +141,7 @@ class _Spans:
         yield block
         yield from below
 
-    def _contents(self, block: Block, tokens: Sequence[Any], end: int, around: _Around) -> Iterator[Block]:
+    def _contents(self, block: RuleBlock, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """Declarations, and what is nested among them."""
         ends = self._ends(tokens, end)
         first = 0
@@ -158,7 +158,7 @@ class _Spans:
                 first = number + 1
         self._declaration(block, tokens[first:], end)
 
-    def _declaration(self, block: Block, tokens: Sequence[Any], end: int) -> None:
+    def _declaration(self, block: RuleBlock, tokens: Sequence[Any], end: int) -> None:
         import tinycss2
 
         tokens = _trimmed(tokens)
@@ -173,7 +173,7 @@ class _Spans:
             last = self.at(tokens[0]) + len(self.text[self.at(tokens[0]) : end].rstrip())
         block.declarations.append(PlacedDeclaration(declared(found), Range(self.at(tokens[0]), last)))
 
-    def _group(self, word: str, tokens: Sequence[Any], end: int, around: _Around) -> Iterator[Block]:
+    def _group(self, word: str, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """``@media`` and its like, and ``@layer``; what stands in other at-rules are no rules for elements."""
         prelude, block = tokens[1:-1], tokens[-1]
         inner = around._replace(depth=around.depth + 1)
@@ -192,7 +192,7 @@ class _Spans:
             return
         whole = Range(self.at(tokens[0]), end)
         every = [(name, Range(whole.begin, whole.begin)) for name in around.selectors]
-        own = Block(every, [], inner.layer, inner.conditions, whole, Range(opened, closed), True)
+        own = RuleBlock(every, [], inner.layer, inner.conditions, whole, Range(opened, closed), True)
         below = list(self._contents(own, block.content, closed, inner))
         own.blocks = below
         yield own

@@ -1,4 +1,4 @@
-"""Rules of the child's sheets that are written for what a release took away: classes, ids and custom properties that nothing has any more."""
+"""Classes, ids and custom properties that rules ask for: which a release took away, and what took their place."""
 
 from __future__ import annotations
 
@@ -9,11 +9,8 @@ from typing import NamedTuple
 
 from protypon.core.languages.css.rules import StyleRule
 from protypon.core.languages.css.selectors import names_in
-from protypon.core.model.actions import Explain
 from protypon.core.model.labels import is_later
-from protypon.core.model.nouns import Finding, Release, Theme
-from protypon.core.model.paths import quote_path
-from protypon.core.units.sheets import Styles
+from protypon.core.model.nouns import Release, Theme
 from protypon.core.units.world import World
 
 _WORD = re.compile(rb"-{0,2}[A-Za-z_][\w-]*")
@@ -36,58 +33,15 @@ class Had(NamedTuple):
     line: int
 
 
-def of_rules(world: World) -> Iterator[Finding]:
-    """Rules that match nothing any more, and values that ask for a custom property that nobody sets."""
-    child = world.child.slug
-    if world.lineage.cut or not world.releases:
-        return
-    rules = _own_rules(world)
-    wanted = {name for rule, _ in rules for name in _names(rule)}
-    gone = _gone(world, {name for name in wanted if len(name.lstrip("-")) >= SHORTEST})
-    told: set[tuple[str, str]] = set()
-    for rule, path in rules if gone else ():
-        for name in sorted(_names(rule) & gone.keys()):
-            if (path, name) in told:
-                continue
-            told.add((path, name))
-            yield _finding(world, child, rule, path, name, gone[name])
-
-
-def _finding(world: World, child: str, rule: StyleRule, path: str, name: str, had: Had) -> Finding:
-    what = "custom property" if name.startswith("--") else "class or id"
-    where = f"{had.release.theme} {had.release.name} had it in {quote_path(had.path)} line {had.line}"
-    then = "its value has none" if name.startswith("--") else f"{rule.selector} matches nothing that a theme prints"
-    new = _successor(world, name, had)
-    likely = f"; it is likely {new} now" if new else ""
-    because = f"{quote_path(path)} line {rule.line}: nothing in the lineage has the {what} {name} any more ({where}), so {then}{likely}"
-    return Finding(
-        "rule-stranded",
-        "warning",
-        child,
-        path,
-        because,
-        Explain(f"rule:{quote_path(path)}#{rule.selector}", child),
-        rule.line,
-    )
-
-
-def _own_rules(world: World) -> list[tuple[StyleRule, str]]:
-    """The rules of the child's sheets that load."""
-    styles = Styles(world)
-    if not any(row.theme == world.child.slug for row in styles.rows):
-        return []
-    owners = [styles.owner(number) for number in range(len(styles.together.sheets))]
-    return [(rule, owners[sheet][1]) for rule, sheet in styles.together.rules if owners[sheet][0] == world.child.slug]
-
-
-def _names(rule: StyleRule) -> set[str]:
+def names_of(rule: StyleRule) -> set[str]:
     """The classes and ids that a rule asks for, and the custom properties that its values do without a fallback."""
     used = (name for declaration in rule.declarations for name in _VARIABLE.findall(declaration.value))
     return set(names_in(rule.selector)) | set(used)
 
 
-def _gone(world: World, wanted: set[str]) -> dict[str, Had]:
+def gone(world: World, wanted: set[str]) -> dict[str, Had]:
     """The names that a kept release of an ancestor has in a file which changed since, and that nothing in the lineage has now."""
+    wanted = {name for name in wanted if len(name.lstrip("-")) >= SHORTEST}
     found: dict[str, Had] = {}
     looked = {name.encode(): name for name in wanted}
     for release in reversed(world.releases):
@@ -173,7 +127,7 @@ def _still_there(world: World, names: set[str]) -> set[str]:
     return found
 
 
-def _successor(world: World, name: str, had: Had) -> str:
+def successor(world: World, name: str, had: Had) -> str:
     """The class that stands where one stood, in the file as it is now: the line that is most like the old one has just one other."""
     theme: Theme | None = world.ancestor(had.release.theme)
     if theme is None or had.path not in theme.files or name.startswith("--"):

@@ -1,0 +1,23 @@
+"""Rules explained: which of its declarations win, over what, and what would be there without the child."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from protypon.core.model.nouns import Unit
+from protypon.core.units.explaining import Table
+from protypon.core.units.styles_told import rule
+from protypon.core.units.world import World
+
+
+def units(world: World) -> Iterator[Unit]:
+    """Those that the child has records of: all others are looked for once they are asked for."""
+    yield from (unit for unit in world.records if unit.kind == "rule")
+
+
+def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    return ("--set", "PROPERTY=VALUE")
+
+
+def tell(world: World, unit: Unit) -> Table:
+    return rule(world, unit)

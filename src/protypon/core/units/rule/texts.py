@@ -1,0 +1,37 @@
+"""Rules as texts that are held against those of kept releases."""
+
+from __future__ import annotations
+
+from protypon.core.languages.css.rules import read
+from protypon.core.model.actions import Settle
+from protypon.core.model.errors import ProtyponError
+from protypon.core.model.nouns import Record, Release, Unit
+from protypon.core.units.draft import Draft
+from protypon.core.units.rule.reading import of_selector, rules_in, rules_of, text_of
+from protypon.core.units.world import World
+
+
+def own(draft: Draft, record: Record) -> bytes | None:
+    selector = record.written.called or record.unit.name or ""
+    mine = of_selector(rules_of(draft.world, draft.child, record.written.file), selector)
+    return text_of(record.unit.name or "", mine) if mine else None
+
+
+def in_release(world: World, release: Release, unit: Unit) -> bytes | None:
+    row = world.snapshot.files_of(release).get(unit.path)
+    data = world.snapshot.blob(row[1]) if row is not None else None
+    found = of_selector(rules_in(data), unit.name or "") if data is not None else ()
+    return text_of(unit.name or "", found) if found else None
+
+
+def with_merged(draft: Draft, record: Record, text: bytes, label: str, records: list[Record]) -> Draft:
+    raise ProtyponError(f"{record.unit.address}: a rule is not merged", Settle(record.unit.address))
+
+
+def under_new_name(world: World, text: bytes, old: Unit, new: Record) -> bytes | None:
+    """What it was taken from, for the selector that the parents have now."""
+    return text_of(new.unit.name or "", read(text.decode("utf-8", "replace")).rules)
+
+
+def settled(world: World, record: Record) -> Record:
+    return record
