@@ -38,6 +38,7 @@ def render(page: Page, table: Table) -> None:
         _row(page, "", note)
     for row in table.get("declarations", ()):
         _declaration(page, row)
+    _rules(page, table.get("rules", ()))
     _variables(page, table.get("variables", ()))
     if table["comment"]:
         page.gap()
@@ -112,6 +113,17 @@ def _declaration(page: Page, row: Table) -> None:
     if row["apart"] and row["wins"] == "yes":
         many = f"{row['apart']} other rule{'s' if row['apart'] > 1 else ''}"
         page.paragraph(f"{many} would win where an element is of theirs too", INDENT + 2)
+
+
+MOST_RULES = 40
+"""Rules of a sheet that are named."""
+
+
+def _rules(page: Page, rows: list[Table]) -> None:
+    """The selectors of a sheet, as addresses of rules name them."""
+    if rows:
+        left = f" and {len(rows) - MOST_RULES} more (--format json has all)" if len(rows) > MOST_RULES else ""
+        _row(page, "rules for", "; ".join(row["selector"] for row in rows[:MOST_RULES]) + left)
 
 
 def _variables(page: Page, rows: list[Table]) -> None:

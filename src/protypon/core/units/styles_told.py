@@ -13,7 +13,7 @@ from protypon.core.model.errors import UnknownName
 from protypon.core.model.nouns import Unit
 from protypon.core.platform.schema import nearest
 from protypon.core.units.explaining import Table
-from protypon.core.units.sheets import Styles, rows, styles_of
+from protypon.core.units.file.sheets import Styles, rows, styles_of
 from protypon.core.units.world import World
 
 RULE = "rule"

@@ -13,6 +13,7 @@ from protypon.core.themes.page_kinds import pages_with, template_of
 from protypon.core.units.explaining import Table, words_of
 from protypon.core.units.file import use
 from protypon.core.units.file.headed import is_headed, rest_of
+from protypon.core.units.file.loading import places_of, rules_in
 from protypon.core.units.file.variables import variables_of
 from protypon.core.units.world import World
 
@@ -47,6 +48,7 @@ def tell(world: World, unit: Unit) -> Table:
     gets = variables_of(world, used[0]) if used and rule.kind == "template" and world.behaviour.speaks else None
     return {
         **({"variables": gets} if gets is not None else {}),
+        **({"rules": rules_in(world, used[0])} if used and rule.kind == "style" else {}),
         "in_force": _whole(used[0]) if used else None,
         "hidden": below,
         "without": _whole(used[1]) if mine and len(used) > 1 and rule.combine != "load" else None,
@@ -84,6 +86,8 @@ def _notes(world: World, unit: Unit, winner: Supply | None, rule: FileRule, reac
         yield f"asked for in {words_of(asked)}"
     if rule.kind == "template":
         yield from _on_pages(world, unit.path)
+    if rule.kind in use.DOES:
+        yield from places_of(world, rule.kind, unit.path)
     for register in world.platform.registers:
         if register.kind == rule.kind and register.lists == "call" and world.behaviour.speaks:
             yield from (_registered(sheet) for sheet in use.sheets(world, register) if sheet.path == unit.path)

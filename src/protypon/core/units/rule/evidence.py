@@ -30,6 +30,7 @@ from protypon.core.model.nouns import Record, Unit, Written
 from protypon.core.model.paths import quote_path
 from protypon.core.units.claimed import untold
 from protypon.core.units.file import use
+from protypon.core.units.file.sheets import Styles, styles_of, surfaces
 from protypon.core.units.rule import fate
 from protypon.core.units.rule.reading import (
     address_of,
@@ -48,7 +49,6 @@ from protypon.core.units.rule.reading import (
 )
 from protypon.core.units.rule.telling import changes_in, said_changes, words
 from protypon.core.units.rule.winning import Losing, least, losing, placed, winner
-from protypon.core.units.sheets import Styles, styles_of, surfaces
 from protypon.core.units.world import World
 
 

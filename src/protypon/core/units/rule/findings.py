@@ -10,11 +10,11 @@ from protypon.core.model.actions import Action, Explain, Mend
 from protypon.core.model.evidence import Gone, Unreached
 from protypon.core.model.nouns import Finding, Unit
 from protypon.core.model.paths import quote_path
+from protypon.core.units.file.sheets import styles_of
 from protypon.core.units.rule.evidence import evidence_of
 from protypon.core.units.rule.fate import gone_names
 from protypon.core.units.rule.names import Had, names_of, successor
 from protypon.core.units.rule.winning import least, winner
-from protypon.core.units.sheets import styles_of
 from protypon.core.units.world import World
 
 Named = dict[tuple[str, str], Unit]

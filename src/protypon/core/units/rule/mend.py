@@ -13,10 +13,10 @@ from protypon.core.model.evidence import Evidence, Lost, moved_to
 from protypon.core.model.nouns import Record, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.units.draft import Draft
+from protypon.core.units.file.sheets import styles_of
 from protypon.core.units.rule.fate import with_names
 from protypon.core.units.rule.reading import of_selector, rules_of
 from protypon.core.units.rule.winning import changed, least, losing
-from protypon.core.units.sheets import styles_of
 
 
 def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:

@@ -11,7 +11,7 @@ from protypon.core.languages.css.selectors import normal
 from protypon.core.languages.css.shorthands import set_by
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.model.paths import quote_path
-from protypon.core.units.sheets import Styles, styles_of, surfaces
+from protypon.core.units.file.sheets import Styles, styles_of, surfaces
 from protypon.core.units.world import World
 
 RULE = "rule"

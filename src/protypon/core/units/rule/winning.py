@@ -13,8 +13,8 @@ from protypon.core.languages.css.rules import StyleDeclaration, StyleRule
 from protypon.core.languages.source import NotEdited
 from protypon.core.model.paths import quote_path
 from protypon.core.units.draft import Draft
+from protypon.core.units.file.sheets import Styles
 from protypon.core.units.rule.reading import number_of
-from protypon.core.units.sheets import Styles
 
 BY = {
     "important": "it is important",

@@ -19,6 +19,7 @@ from protypon.core.platform.platform import Register
 from protypon.core.platform.schema import nearest
 from protypon.core.units.draft import Draft
 from protypon.core.units.file.registering import by_call
+from protypon.core.units.file.sheets import styles_of
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.rule.reading import (
     bearing_on,
@@ -33,7 +34,6 @@ from protypon.core.units.rule.reading import (
     where,
 )
 from protypon.core.units.rule.winning import Stronger, changed, least, losing, winner
-from protypon.core.units.sheets import styles_of
 from protypon.core.units.world import World
 
 
