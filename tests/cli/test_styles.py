@@ -28,6 +28,11 @@ class StylesTest(BenchCase):
             self.put(f"themes/pier/{path}", text)
         self.ok("init", "--platform", "quayside")
         self.ok("new", "gull", "--parent", "pier")
+        if "editor" in sheets:  # a child of a time when the parent had nothing for the editor
+            text = self.read("themes/gull/quay.toml").decode()
+            self.put(
+                "themes/gull/quay.toml", "".join(row for row in text.splitlines(True) if not row.startswith("editor"))
+            )
         self.put("themes/gull/styles/gull.css", own)
 
     def declarations(self, selector: str) -> dict[str, Any]:
@@ -92,6 +97,39 @@ class StylesTest(BenchCase):
         self.assertEqual(
             [words.partition(" never")[0] for words in self.outranked()],
             ["styles/site.css line 2: color: red of .menu a"],
+        )
+
+    def test_a_sheet_that_the_editor_does_not_load_is_told_and_registered(self) -> None:
+        self.begun("", "ul { color: green }\n", '["styles/site.css"]\neditor = ["styles/site.css"]')
+        self.assertEqual(QuaysideSite(self.bench / "themes", "gull").sheets("editor"), ["/themes/pier/styles/site.css"])
+        self.ok("override", "rule:styles/site.css#ul", "--set", "color=red")
+        told = [f for f in self.check()["gull"]["findings"] if f["code"] == "not-in-editor"]
+        self.assertEqual(len(told), 1)
+        self.assertIn(
+            "which loads styles/site.css of a parent: there ul looks as the parent has it", told[0]["because"]
+        )
+        self.ok("mend", "style:styles/gull.css")
+        loaded = QuaysideSite(self.bench / "themes", "gull").sheets("editor")
+        self.assertEqual(loaded, ["/themes/pier/styles/site.css", "/themes/gull/styles/gull.css"])
+        self.assertEqual(self.codes("gull"), [])
+        rows = json.loads(self.ok("explain", "--styles", "--format", "json"))["sheets"]
+        editor = [f"/themes/{row['theme']}/{row['file']}" for row in rows if row["surface"] == "editor"]
+        self.assertEqual(editor, loaded)
+
+    def test_a_new_child_is_in_the_editor_where_its_parent_is(self) -> None:
+        self.begun("", "ul { color: green }\n", '["styles/site.css"]\neditor = ["styles/site.css"]')
+        self.ok("new", "tern", "--parent", "pier")
+        self.assertEqual(
+            QuaysideSite(self.bench / "themes", "tern").sheets("editor")[1:], ["/themes/tern/styles/tern.css"]
+        )
+
+    def test_a_sheet_and_a_script_are_told_with_their_place(self) -> None:
+        self.begun(".menu a { color: red }\n")
+        told = json.loads(self.ok("explain", "style:styles/base.css", "--format", "json"))
+        self.assertEqual(told["notes"][0], "loads as sheet 2 of 4 of the site: pier/styles/late.css imports it")
+        self.assertEqual(told["rules"], [{"selector": ".lamp", "line": 1}])
+        self.assertIn(
+            "sheet 4 of 4 of the site: gull/quay.toml registers it", self.ok("explain", "style:styles/gull.css")
         )
 
     def test_what_is_no_rule_is_refused_with_the_right_word(self) -> None:

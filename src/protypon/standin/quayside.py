@@ -118,11 +118,11 @@ class QuaysideSite:
                 return theme, file
         return None
 
-    def sheets(self) -> list[str]:
-        """The registered sheets in the order of loading: the root's first, each path once, each from the nearest theme."""
+    def sheets(self, surface: str = "site") -> list[str]:
+        """The sheets registered for the site or the editor, in the order of loading: the root's first, each path once, each from the nearest theme."""
         names: list[str] = []
         for theme in reversed(self.lineage):
-            for name in theme.manifest.get("sheets", {}).get("site", []):
+            for name in theme.manifest.get("sheets", {}).get(surface, []):
                 if name not in names:
                     names.append(name)
         return [f"/themes/{found[0].slug}/{name}" for name in names if (found := self.find(name))]

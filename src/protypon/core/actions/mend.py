@@ -10,6 +10,7 @@ from typing import Any
 
 from protypon.core.actions.mend_code import Mended, mend_code
 from protypon.core.check.check import check
+from protypon.core.check.examine import world_of
 from protypon.core.model.actions import Check, Mend, Words, unpacked
 from protypon.core.model.errors import BadInput, ProtyponError, UnknownName
 from protypon.core.model.nouns import Plan, Theme, Unit
@@ -18,6 +19,8 @@ from protypon.core.platform import manifest
 from protypon.core.platform.platform import Platform
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
+from protypon.core.themes.snapshot import Snapshot
+from protypon.core.units.file.use import registers_of
 from protypon.core.units.registry import is_in_code
 
 Row = dict[str, Any]
@@ -66,10 +69,10 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
         step = unpacked(row["next"])
         if row["code"] == "never-loaded" and isinstance(step, Mend):
             steps[step.what] = (_registering(platform, step.what), row)
-        elif row["code"] in _MENDERS:
-            steps[row["code"]] = (row["code"], row)
         elif isinstance(step, Mend):
             steps.setdefault(step.what, (row["code"], row))
+        elif row["code"] in _MENDERS:
+            steps[row["code"]] = (row["code"], row)
     return steps
 
 
@@ -98,13 +101,26 @@ def _rename(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
 
 def _register(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     """Name a sheet or script in the child's manifest."""
+    return _registered(bench, builder, child, row, "site")
+
+
+def _register_in_editor(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
+    return _registered(bench, builder, child, row, "editor")
+
+
+def _registered(bench: Bench, builder: PlanBuilder, child: Theme, row: Row, surface: str) -> str:
     path = unquote_path(row["file"])
     rule = bench.platform.rule_of(path)
-    register = next(r for r in bench.platform.registers if rule is not None and r.kind == rule.kind)
+    registers = registers_of(bench.platform, rule.kind) if rule is not None else []
+    register = next(r for r in registers if r.surface == surface)
     prefix = register.folder + "/" if register.folder else ""
     names = list(child.values.get(register.field, ()))
+    if register.lists == "replace" and not names:
+        world = world_of(bench, child, Snapshot.of_bench(bench), {})
+        names = [name.removeprefix(prefix) for name, _ in world.resolver.registered(register)]
     _set(bench, builder, child, {register.field: [*names, path.removeprefix(prefix)]})
-    return f"{quote_path(path)} is registered in {child.manifest}"
+    where = "" if surface == "site" else f" for the {surface}"
+    return f"{quote_path(path)} is registered{where} in {child.manifest}"
 
 
 def _parent_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
@@ -140,6 +156,7 @@ def _set(bench: Bench, builder: PlanBuilder, child: Theme, values: dict[str, Any
 _MENDERS: dict[str, Callable[[Bench, PlanBuilder, Theme, Row], str]] = {
     "rename": _rename,
     "register": _register,
+    "not-in-editor": _register_in_editor,
     "parent-wrong-case": _parent_name,
     "parent-by-title": _parent_name,
     "release-stands-still": _next_release,

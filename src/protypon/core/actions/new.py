@@ -200,10 +200,16 @@ class _Beginning:
             content(f"/* {self.title}: rules of its own, loaded after the parent's. */\n".encode()),
             "its style sheet, registered",
         )
-        return {register.field: [*self._parents_list(lineage, register), name]}
+        values: dict[str, object] = {register.field: [*self._parents_list(lineage, register), name]}
+        for other in self.bench.platform.registers:
+            there = other.kind == "style" and other.surface == "editor" and other.field in self.form.fields
+            parents = self._parents_list(lineage, other, everything=True) if there else []
+            if parents:
+                values[other.field] = [*(parents if other.lists == "replace" else []), name]
+        return values
 
-    def _parents_list(self, lineage: Lineage, register: Register) -> list[str]:
-        if register.lists == "add":
+    def _parents_list(self, lineage: Lineage, register: Register, *, everything: bool = False) -> list[str]:
+        if register.lists == "add" and not everything:
             return []
         prefix = len(register.folder) + 1 if register.folder else 0
         resolver = Resolver(lineage, self.bench.platform, Snapshot.of_bench(self.bench))

@@ -34,7 +34,7 @@ from protypon.core.platform.shipped import shipped, text_of
 FORMAT = "protypon.platform/1"
 MEANINGS = (
     "slug", "title", "release", "parent", "summary", "maker", "maker_link", "home", "licence", "tags",
-    "needs", "tested", "language_domain", "edition", "sheets", "scripts", "regions", "detached", "templates",
+    "needs", "tested", "language_domain", "edition", "sheets", "editor_sheets", "print_sheets", "scripts", "regions", "detached", "templates",
 )  # fmt: skip
 """What a manifest's field can mean."""
 
@@ -190,6 +190,7 @@ SCHEMA = Table(
                     "folder": String(relative=True),
                     "separator": String(),
                     "lists": String(choices=("add", "replace", "call")),
+                    "surface": String(choices=("site", "editor", "print")),
                     "new": String(relative=True),
                     "always": _PATHS,
                     "elsewhere": Flag(),

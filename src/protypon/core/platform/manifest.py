@@ -12,7 +12,7 @@ from protypon.core.model.nouns import Problem
 from protypon.core.platform.manifests.registry import syntax, value_at
 from protypon.core.platform.platform import ManifestForm, Platform
 
-LISTS = ("tags", "sheets", "scripts", "regions", "detached", "templates")
+LISTS = ("tags", "sheets", "editor_sheets", "print_sheets", "scripts", "regions", "detached", "templates")
 """Meanings whose value is a list; the others are one text."""
 
 

@@ -76,6 +76,8 @@ class Register:
     new: str = ""
     always: tuple[str, ...] = ()
     """Files that load without being registered: with ``lists = "add"`` every theme's, else the nearest one's."""
+    surface: str = "site"
+    """Where what is listed loads: ``site``, ``editor`` or ``print``."""
     elsewhere: bool = False
     """Whether files can be registered outside of themes too, where Protypon can't look."""
 

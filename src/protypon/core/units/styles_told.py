@@ -13,7 +13,7 @@ from protypon.core.model.errors import UnknownName
 from protypon.core.model.nouns import Unit
 from protypon.core.platform.schema import nearest
 from protypon.core.units.explaining import Table
-from protypon.core.units.file.sheets import Styles, rows, styles_of
+from protypon.core.units.file.sheets import Styles, rows, styles_of, surfaces
 from protypon.core.units.world import World
 
 RULE = "rule"
@@ -22,33 +22,34 @@ RULE = "rule"
 
 def sheets(world: World) -> Table:
     """All that loads, in order, with what each imports."""
-    styles = styles_of(world)
-    registered = {f"{row.theme}/{row.path}": row for row in styles.rows}
-    found: list[Table] = []
-    for number, loaded in enumerate(styles.together.sheets):
-        theme, path = styles.owner(number)
-        row = registered.get(loaded.name) if not loaded.by else None
-        found.append(
-            {
-                "kind": "style",
-                "surface": "site",
-                "theme": theme,
-                "file": path,
-                "by": f"imported by {loaded.by}" if loaded.by else row.by if row is not None else "",
-                "conditions": _conditions(loaded.conditions, loaded.layer),
-                "doubt": row.doubt if row is not None else "",
-            }
-        )
-    for kind in ("style", "script"):
-        for each in rows(world, kind):
-            if kind == "script" or each.surface != "site":
-                place = f"{each.place}, " if each.place else ""
-                entry = {"kind": kind, "surface": each.surface, "theme": each.theme, "file": each.path}
-                found.append({**entry, "by": place + each.by, "conditions": "", "doubt": each.doubt})
-    missing = [f"{by or 'the site'} asks for {address}, and no theme has it" for by, address in styles.together.missing]
+    found = [row for surface in surfaces(world) for row in _on(world, surface)]
+    for each in rows(world, "script"):
+        place = f"{each.place}, " if each.place else ""
+        entry = {"kind": "script", "surface": each.surface, "theme": each.theme, "file": each.path}
+        found.append({**entry, "by": place + each.by, "conditions": "", "doubt": each.doubt})
+    gone = {row: None for surface in surfaces(world) for row in styles_of(world, surface).together.missing}
+    missing = [f"{by or 'the site'} asks for {address}, and no theme has it" for by, address in gone]
     elsewhere = any(r.elsewhere for r in world.platform.registers)
     notes = [*missing, *(["a site can register more, where Protypon can't look"] if elsewhere else [])]
     return {"sheets": found, "notes": notes}
+
+
+def _on(world: World, surface: str) -> Iterator[Table]:
+    """The sheets of one surface, with what each imports."""
+    styles = styles_of(world, surface)
+    registered = {f"{row.theme}/{row.path}": row for row in styles.rows}
+    for number, loaded in enumerate(styles.together.sheets):
+        theme, path = styles.owner(number)
+        row = registered.get(loaded.name) if not loaded.by else None
+        yield {
+            "kind": "style",
+            "surface": surface,
+            "theme": theme,
+            "file": path,
+            "by": f"imported by {loaded.by}" if loaded.by else row.by if row is not None else "",
+            "conditions": _conditions(loaded.conditions, loaded.layer),
+            "doubt": row.doubt if row is not None else "",
+        }
 
 
 def _conditions(conditions: tuple[Condition, ...], layer: tuple[str, ...]) -> str:

@@ -34,16 +34,18 @@ class SheetRow(NamedTuple):
 
 def rows(world: World, kind: str) -> list[SheetRow]:
     """What loads of a kind, in the order of loading; what several surfaces load stands there for each."""
-    register = next((r for r in world.platform.registers if r.kind == kind), None)
-    if register is None:
-        return []
+    return [row for register in use.registers_of(world.platform, kind) for row in _rows(world, register)]
+
+
+def _rows(world: World, register: Register) -> list[SheetRow]:
     found = list(_always(world, register))
     if register.lists == "call":
         return found + [row for sheet in use.sheets(world, register) if (row := _by_call(world, sheet)) is not None]
     for name, theme in world.resolver.registered(register):
         winner = _winner(world, name)
         if winner is not None:
-            found.append(SheetRow(winner.theme.slug, name, f"{theme.slug}/{quote_path(theme.manifest)}"))
+            by = f"{theme.slug}/{quote_path(theme.manifest)}"
+            found.append(SheetRow(winner.theme.slug, name, by, register.surface))
     return list({(row.theme, row.path): row for row in reversed(found)}.values())[::-1]
 
 
@@ -51,7 +53,7 @@ def _always(world: World, register: Register) -> Iterator[SheetRow]:
     for path in register.always:
         holders = [theme for theme in world.lineage.themes if path in theme.files]
         for theme in reversed(holders) if register.lists == "add" else holders[:1]:
-            yield SheetRow(theme.slug, path, f"{world.platform.title} by itself")
+            yield SheetRow(theme.slug, path, f"{world.platform.title} by itself", register.surface)
 
 
 def _by_call(world: World, sheet: Sheet) -> SheetRow | None:

@@ -10,7 +10,7 @@ from protypon.core.languages.registry import LANGUAGES
 from protypon.core.languages.values import Unknown
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import quote_path
-from protypon.core.platform.platform import FileRule, Register
+from protypon.core.platform.platform import FileRule, Platform, Register
 from protypon.core.themes import page_kinds
 from protypon.core.themes.inheritance import Supply
 from protypon.core.themes.reach import Location
@@ -35,10 +35,13 @@ def of(world: World, path: str, rule: FileRule) -> Use:
         return _template(world, path, rule)
     if rule.kind == "code":
         return _pulled(world, path, rule)
-    register = next((r for r in world.platform.registers if r.kind == rule.kind), None)
-    if register is not None:
-        return _registered(world, path, register)
-    return Use("yes")
+    registers = registers_of(world.platform, rule.kind)
+    return _registered(world, path, registers) if registers else Use("yes")
+
+
+def registers_of(platform: Platform, kind: str) -> list[Register]:
+    """How files of a kind are registered: for the site first, then for other surfaces."""
+    return sorted((r for r in platform.registers if r.kind == kind), key=lambda r: r.surface != "site")
 
 
 def shown(site: Location) -> str:
@@ -104,9 +107,10 @@ def _never_run(world: World, path: str, does: tuple[str, ...]) -> Location | Non
     return None
 
 
-def _registered(world: World, path: str, register: Register) -> Use:
-    if (world.child.slug, path) in loaded(world, register):
+def _registered(world: World, path: str, registers: list[Register]) -> Use:
+    if any((world.child.slug, path) in loaded(world, each) for each in registers):
         return Use("yes")
+    register = registers[0]
     site = _mention(world, path)
     if site is not None:
         return Use("yes")
@@ -256,8 +260,7 @@ def referred(world: World, path: str, rule: FileRule) -> str:
     if rule.kind == "template":
         site = world.resolver.templates.used.get((world.child.slug, path))
         return shown(site) if site is not None else _listed(world, path) or _dangling(world, path)
-    register = next((r for r in world.platform.registers if r.kind == rule.kind), None)
-    if register is not None:
+    for register in registers_of(world.platform, rule.kind):
         for name, where in registered(world, register):
             if name == path:
                 return where

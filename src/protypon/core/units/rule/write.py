@@ -18,6 +18,7 @@ from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import Register
 from protypon.core.platform.schema import nearest
 from protypon.core.units.draft import Draft
+from protypon.core.units.file import use
 from protypon.core.units.file.registering import by_call
 from protypon.core.units.file.sheets import styles_of
 from protypon.core.units.placing import Asked, Outcome
@@ -141,7 +142,7 @@ def _sheet(draft: Draft, unit: Unit) -> tuple[str, bool, Draft]:
     if there:
         return there[-1], False, draft
     platform, slug = draft.start.platform, draft.child.slug
-    register = next((r for r in platform.registers if r.kind == "style"), None)
+    register = next(iter(use.registers_of(platform, "style")), None)
     if register is None:
         raise ProtyponError(
             f"{unit.address}: the platform file does not say how a sheet is registered", Explain("--styles")
