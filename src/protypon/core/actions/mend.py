@@ -20,10 +20,13 @@ from protypon.core.platform.platform import Platform
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
+from protypon.core.units.file.addresses import readdressed
 from protypon.core.units.file.use import registers_of
 from protypon.core.units.registry import is_in_code
 
 Row = dict[str, Any]
+BY_CODE = ("parent-wrong-case", "parent-by-title", "release-stands-still")
+"""Findings of which there is one a theme: they are mended by their code."""
 
 
 def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, list[Mended]]:
@@ -71,7 +74,7 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
             steps[step.what] = (_registering(platform, step.what), row)
         elif isinstance(step, Mend):
             steps.setdefault(step.what, (row["code"], row))
-        elif row["code"] in _MENDERS:
+        elif row["code"] in BY_CODE:
             steps[row["code"]] = (row["code"], row)
     return steps
 
@@ -123,6 +126,21 @@ def _registered(bench: Bench, builder: PlanBuilder, child: Theme, row: Row, surf
     return f"{quote_path(path)} is registered{where} in {child.manifest}"
 
 
+def _readdress(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
+    """Make relative addresses in a sheet or script find what they were plainly meant for."""
+    path = unquote_path(row["file"])
+    world, rule = world_of(bench, child, Snapshot.of_bench(bench), {}), bench.platform.rule_of(path)
+    text, changes = readdressed(world, path, rule) if rule is not None else ("", [])
+    if not changes:
+        raise ProtyponError(
+            f"{quote_path(path)}: its addresses are written in a way that can't be changed alone", "edit it by hand"
+        )
+    builder.write(
+        os.path.join(child.folder, path), content(text.encode("utf-8", "surrogateescape"), child.files[path].mode)
+    )
+    return f"{quote_path(path)} asks for {', '.join(f'{new} in the place of {old}' for old, new in changes)}"
+
+
 def _parent_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     wrong = next(name for name in child.parents if name not in bench.themes)
     right = next(t.slug for t in bench.all_themes if wrong.casefold() in (t.slug.casefold(), t.title.casefold()))
@@ -157,6 +175,7 @@ _MENDERS: dict[str, Callable[[Bench, PlanBuilder, Theme, Row], str]] = {
     "rename": _rename,
     "register": _register,
     "not-in-editor": _register_in_editor,
+    "broken-reference": _readdress,
     "parent-wrong-case": _parent_name,
     "parent-by-title": _parent_name,
     "release-stands-still": _next_release,

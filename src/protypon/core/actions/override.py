@@ -9,7 +9,6 @@ from dataclasses import dataclass, replace
 
 from protypon.core.actions.records import find_unit, remember, write_ledger
 from protypon.core.check.examine import as_released, present_world
-from protypon.core.check.findings import broken_addresses
 from protypon.core.model.actions import Action, Check, Drop, Help, Override, ShowPlatform, Survey
 from protypon.core.model.errors import ProtyponError, UnknownName, Usage
 from protypon.core.model.evidence import text_of
@@ -23,6 +22,7 @@ from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units import keyed_files
 from protypon.core.units.draft import Draft
 from protypon.core.units.file import use
+from protypon.core.units.file.addresses import broken
 from protypon.core.units.file.headed import is_headed, rest_of
 from protypon.core.units.file.variant import place_variant
 from protypon.core.units.keyed_files import keyed_rule, laid
@@ -306,4 +306,4 @@ def _broken_in_copy(then: World, unit: Unit, rule: FileRule) -> list[tuple[str, 
         return [(m.path, m.site.line) for m in use.missing(then) if m.site.path == unit.path]
     if rule.kind not in ("style", "script"):
         return []
-    return broken_addresses(then, unit.path, rule)
+    return broken(then, unit.path, rule)

@@ -11,8 +11,8 @@ from protypon.core.model.evidence import Lost, Verdict
 from protypon.core.model.nouns import Finding, Release, Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule
-from protypon.core.themes.resolve import relative
 from protypon.core.units.file import use
+from protypon.core.units.file.addresses import broken, meant
 from protypon.core.units.world import World
 
 
@@ -102,7 +102,7 @@ def _relative(world: World) -> Iterator[Finding]:
         rule = world.platform.rule_of(path)
         if rule is None or rule.kind not in ("style", "script"):
             continue
-        for target, line in broken_addresses(world, path, rule):
+        for target, line in broken(world, path, rule):
             holder = next((t for t in world.ancestors if target in t.files), None)
             other = world.platform.rule_of(target)
             because = f"{child.slug}/{quote_path(path)} line {line} asks for {quote_path(target)} beside it, and "
@@ -115,35 +115,10 @@ def _relative(world: World) -> Iterator[Finding]:
             if holder is not None and other is not None:
                 because += f"; {holder.slug} has"
                 step = Override(f"{other.kind}:{quote_path(target)}", child.slug)
+            elif to := meant(world, path, target):
+                because += f"; {quote_path(to)} is there"
+                step = Mend(f"{rule.kind}:{quote_path(path)}", child.slug)
             yield Finding("broken-reference", "error", child.slug, path, because, step, line)
-
-
-def broken_addresses(world: World, path: str, rule: FileRule) -> list[tuple[str, int]]:
-    """The targets of relative addresses in a file of the child that are not there, each with the first line that asks for it."""
-    facts = world.snapshot.facts(world.child, path, rule.language)
-    looked_in = (world.child,) if world.platform.served == "theme" else world.lineage.themes
-    rule_endings = MODULES if rule.kind == "script" else ()
-    found: dict[str, int] = {}
-    for names, line in {r.names: r.line for r in reversed(facts.references)}.items():
-        target = relative(path, names)
-        from_root = target is not None and world.resolver.root_supplies(target)
-        there = (
-            f"{target}{ending}" in theme.files
-            for theme in looked_in
-            for ending in ("", *_rendered(world), *rule_endings)
-        )
-        if target and not from_root and not names[0].startswith("~") and not any(there):
-            found.setdefault(target, line)
-    return sorted(found.items(), key=lambda row: row[1])
-
-
-MODULES = (".js", ".mjs", "/index.js")
-"""What the name of a script may leave out where a program bundles them."""
-
-
-def _rendered(world: World) -> tuple[str, ...]:
-    """Endings of files that the platform renders, and serves without."""
-    return tuple(dict.fromkeys(ending for rule in world.platform.rules for ending in rule.renders))
 
 
 def _unregistered(world: World, told: set[str]) -> Iterator[Finding]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from protypon.core.check.file_findings import broken_addresses, of_files
+from protypon.core.check.file_findings import of_files
 from protypon.core.model.actions import Adopt, Explain, Mend
 from protypon.core.model.evidence import Verdict
 from protypon.core.model.nouns import Finding, Release
@@ -50,6 +50,3 @@ def of_units(world: World) -> Iterator[Finding]:
         runs = world.behaviour.speaks and world.behaviour.broken is None
         for kind in finders(followed=runs):
             yield from kind.find(world)
-
-
-__all__ = ["broken_addresses", "findings", "of_units"]
