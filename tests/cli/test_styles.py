@@ -123,6 +123,57 @@ class StylesTest(BenchCase):
             QuaysideSite(self.bench / "themes", "tern").sheets("editor")[1:], ["/themes/tern/styles/tern.css"]
         )
 
+    def test_a_sheet_in_the_place_of_a_parents_by_accident_gets_a_name_of_its_own(self) -> None:
+        self.begun("")
+        self.put("themes/gull/styles/site.css", ".own { color: red }\n")
+        told = [f for f in self.check()["gull"]["findings"] if f["code"] == "sheet-instead"]
+        self.assertEqual(len(told), 1)
+        self.assertIn("has 0 of its 3 rules", told[0]["because"])
+        self.ok("mend", "style:styles/site.css")
+        loaded = QuaysideSite(self.bench / "themes", "gull").sheets()
+        self.assertIn("/themes/pier/styles/site.css", loaded)
+        self.assertEqual(loaded[-1], "/themes/gull/styles/gull-site.css")
+        self.assertEqual((self.codes("gull"), self.verdicts("gull")), ([], {}))
+        for own in ('@import "../x.css";\n.own { color: red }\n', SITE + ".own { color: red }\n"):
+            self.put("themes/gull/styles/site.css", own)
+            self.assertNotIn("sheet-instead", self.codes("gull"))
+
+    def test_what_is_made_from_a_source_is_told_where_only_that_was_changed(self) -> None:
+        self.begun("")
+        mapped = {"version": 3, "sources": ["../build/all.sheet"], "mappings": ""}
+        for name, extra, source in (
+            ("plain.css", "scss/plain.scss", "styles/scss/plain.scss"),
+            ("mapped.css", "../build/all.sheet", "build/all.sheet"),
+            ("small.min.css", "small.css", "styles/small.css"),
+            ("alone.css", "other.scss", ""),
+        ):
+            for theme, text in (("pier", "a{}"), ("gull", "a{color:red}")):
+                self.put(f"themes/{theme}/styles/{name}", text)
+            self.put(f"themes/pier/styles/{extra}", "a {}")
+            self.put("themes/pier/styles/mapped.css.map", json.dumps(mapped))
+            told = [
+                f for f in self.check()["gull"]["findings"] if f["code"] == "generated" and f["file"].endswith(name)
+            ]
+            self.assertEqual([source] if source else [], [source for f in told if source in f["because"]], name)
+        self.put("themes/gull/build/all.sheet", "a { color: red }")
+        told = [f["file"] for f in self.check()["gull"]["findings"] if f["code"] == "generated"]
+        self.assertEqual(told, ["styles/plain.css", "styles/small.min.css"])
+
+    def test_a_width_that_a_release_gave_up_is_told(self) -> None:
+        wide = SITE + "@media (min-width: 40em) { ul { gap: 1px } }\n"
+        self.begun(
+            "@media (width >= 640px) { .own { gap: 2px } }\n@media (max-width: 20em) { .own { gap: 3px } }\n", wide
+        )
+        self.assertNotIn("other-widths", self.codes("gull"))
+        manifest = self.read("themes/pier/quay.toml").replace(b"1.0.0", b"2.0.0")
+        self.put("themes/pier/quay.toml", manifest)
+        self.put("themes/pier/styles/site.css", wide.replace("40em", "48em"))
+        told = [f["because"] for f in self.check()["gull"]["findings"] if f["code"] == "other-widths"]
+        self.assertEqual(len(told), 1)
+        self.assertIn(
+            "changes at 640px, where pier 1.0.0 did; now nothing of the parents does (they have 48em)", told[0]
+        )
+
     def test_addresses_that_do_not_hold_from_where_a_copy_stands_are_rewritten(self) -> None:
         self.begun("")
         own = (

@@ -20,7 +20,9 @@ from protypon.core.platform.platform import Platform
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
+from protypon.core.units.draft import Draft
 from protypon.core.units.file.addresses import readdressed
+from protypon.core.units.file.registering import by_call
 from protypon.core.units.file.use import registers_of
 from protypon.core.units.registry import is_in_code
 
@@ -141,6 +143,29 @@ def _readdress(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> st
     return f"{quote_path(path)} asks for {', '.join(f'{new} in the place of {old}' for old, new in changes)}"
 
 
+def _beside(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
+    """Give a sheet a name of its own, and register it, so that the parent's loads again."""
+    old = unquote_path(row["file"])
+    folder, name = os.path.split(old)
+    new = os.path.join(folder, f"{child.slug}-{name}")
+    if new in child.files:
+        raise ProtyponError(f"{child.slug} has {quote_path(new)} already; nothing was changed", "rename yours by hand")
+    draft = Draft(world_of(bench, child, Snapshot.of_bench(bench), {}))
+    draft = draft.with_file(new, draft.read(old)).with_file(old, None)
+    rule = bench.platform.rule_of(new)
+    register = next(iter(registers_of(bench.platform, rule.kind)), None) if rule is not None else None
+    if register is None:
+        raise ProtyponError(f"{quote_path(new)} would not load: the platform does not look for it", "rename it by hand")
+    if register.lists == "call":
+        draft, done = by_call(draft, register.kind, new)
+    else:
+        prefix = register.folder + "/" if register.folder else ""
+        draft = draft.with_manifest({register.field: [*child.values.get(register.field, ()), new.removeprefix(prefix)]})
+        done = f"it is registered in {child.manifest}"
+    draft.put_into(builder)
+    return f"{quote_path(old)} is now {quote_path(new)}, and {done}"
+
+
 def _parent_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     wrong = next(name for name in child.parents if name not in bench.themes)
     right = next(t.slug for t in bench.all_themes if wrong.casefold() in (t.slug.casefold(), t.title.casefold()))
@@ -176,6 +201,7 @@ _MENDERS: dict[str, Callable[[Bench, PlanBuilder, Theme, Row], str]] = {
     "register": _register,
     "not-in-editor": _register_in_editor,
     "broken-reference": _readdress,
+    "sheet-instead": _beside,
     "parent-wrong-case": _parent_name,
     "parent-by-title": _parent_name,
     "release-stands-still": _next_release,

@@ -11,10 +11,10 @@ from protypon.core.model.evidence import Gone, Unreached
 from protypon.core.model.nouns import Finding, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.units.file.sheets import styles_of
+from protypon.core.units.rule import sheet_findings
 from protypon.core.units.rule.evidence import evidence_of
 from protypon.core.units.rule.fate import gone_names
 from protypon.core.units.rule.names import Had, names_of, successor
-from protypon.core.units.rule.reading import own_sheets
 from protypon.core.units.rule.winning import least, winner
 from protypon.core.units.world import World
 
@@ -34,28 +34,7 @@ def find(world: World) -> Iterator[Finding]:
     told = {key for key, e in rules.items() if isinstance(e, Unreached | Gone)}
     yield from _outranked(world, {key: e.subject.unit for key, e in rules.items()}, told)
     yield from _stranded(world, told)
-    yield from _not_in_editor(world)
-
-
-def _not_in_editor(world: World) -> Iterator[Finding]:
-    """Sheets that say otherwise than what the editor loads of a parent's, and that it does not load."""
-    editor, child = styles_of(world, "editor"), world.child.slug
-    there = {editor.owner(number) for number in range(len(editor.together.sheets))}
-    for path in own_sheets(world) if there else ():
-        hidden = [
-            e.subject.unit
-            for e in evidence_of(world)
-            if e.subject.file == path and (e.subject.now_from or "", e.subject.unit.path) in there
-        ]
-        if hidden and (child, path) not in there:
-            names = ", ".join(unit.name or "" for unit in hidden[:3]) + (" …" if len(hidden) > 3 else "")
-            because = (
-                f"{quote_path(path)} is registered for the site and not for the editor, which loads "
-                f"{hidden[0].path} of a parent: there {names} looks as the parent has it"
-            )
-            manifest = any(r.surface == "editor" and r.lists != "call" for r in world.platform.registers)
-            step = (Mend if manifest else Explain)(f"style:{quote_path(path)}", child)
-            yield Finding("not-in-editor", "warning", child, path, because, step)
+    yield from sheet_findings.find(world)
 
 
 def _outranked(world: World, named: Named, told: set[tuple[str, str]]) -> Iterator[Finding]:
