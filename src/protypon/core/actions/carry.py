@@ -33,6 +33,7 @@ MERGED_BY = {
     "units": "function by function",
     "elements": "element by element",
     "keys": "key by key",
+    "rules": "rule by rule",
     "layout": "where the parent changed only layout or comments, yours stayed",
 }
 """What two sides were merged by, where lines alone would not do."""

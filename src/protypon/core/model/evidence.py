@@ -31,7 +31,7 @@ class Comparison:
     """Ranges of O that differ from B."""
     places: tuple[Place, ...] = ()
     by: str = ""
-    """What it merges by where lines alone would not do: ``units``, ``elements``, ``keys`` or ``layout``."""
+    """What it merges by where lines alone would not do: ``units``, ``elements``, ``keys``, ``rules`` or ``layout``."""
     alike: float = 1.0
     """Of a rewrite: how much of B is left in O."""
 

@@ -17,7 +17,7 @@ from protypon.core.model.evidence import Comparison, Place
 from protypon.core.model.nouns import Theme
 from protypon.core.themes.snapshot import Snapshot
 
-VERSION = "comparison/4"
+VERSION = "comparison/5"
 MOST = 50_000
 """Comparisons that are kept; the oldest go."""
 
@@ -79,7 +79,7 @@ def merge_texts(snapshot: Snapshot, wanted: Sequence[Three]) -> dict[str, tuple[
 
 def _better(three: Three, triple: merge.Triple, result: merge.Merged) -> merge.Merged:
     """The result of a merge by lines, or one that knows the language where that would not do."""
-    found = _by_keys(three, triple, _checked(three, triple, _by_units(three, triple, result)))
+    found = _by_rules(three, triple, _by_keys(three, triple, _checked(three, triple, _by_units(three, triple, result))))
     if found.text is not None or not found.token or three.language not in LANGUAGES:
         return found
     found = _checked(three, triple, _without_layout(three, triple, found))
@@ -153,6 +153,20 @@ def _by_keys(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.
     text = by_key.merged(triple, module)
     if text is not None:
         return merge.Merged(text, by="keys")
+    return merged if merged.text is None else merge.Merged(None, merged.text)
+
+
+def _by_rules(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+    """Style sheets are merged rule by rule where lines would not do, or would lose or double a rule."""
+    if three.language != "css" or merge.is_binary(triple[1]) or triple[1] in (triple[0], triple[2]):
+        return merged
+    from protypon.core.merge import by_rule
+
+    if merged.text is not None and by_rule.is_merge(merged.text, triple):
+        return merged
+    text = by_rule.merged(triple)
+    if text is not None:
+        return merge.Merged(text, by="rules")
     return merged if merged.text is None else merge.Merged(None, merged.text)
 
 

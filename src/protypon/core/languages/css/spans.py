@@ -70,43 +70,49 @@ class _Context(NamedTuple):
     depth: int = 0
 
 
-_GROUPS = frozenset({"media", "supports", "container", "scope", "starting-style"})
+GROUPS = frozenset({"media", "supports", "container", "scope", "starting-style"})
 
 
-class _Spans:
-    """One walk over a sheet's tokens, each of which ends where the next one begins."""
+class Offsets:
+    """Where the tokens of a text stand: each ends where the next one begins."""
 
     def __init__(self, text: str) -> None:
         self.text = text
         self.lines = [0, *(found.end() for found in _LINE_END.finditer(text))]
-        self.nameless = 0
 
     def at(self, token: Any) -> int:
         line, column = int(token.source_line), int(token.source_column)
         return self.lines[line - 1] + column - 1
 
-    def _ends(self, tokens: Sequence[Any], end: int) -> list[int]:
+    def ends(self, tokens: Sequence[Any], end: int) -> list[int]:
         """Where each token ends, the last one at ``end``."""
         return [*(self.at(token) for token in tokens[1:]), end] if tokens else []
 
+
+class _Spans(Offsets):
+    """One walk over a sheet's tokens."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self.nameless = 0
+
     def rules(self, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """The rules of a sheet, or of a group in it."""
-        ends = self._ends(tokens, end)
+        ends = self.ends(tokens, end)
         first = 0
         for number, token in enumerate(tokens):
             if token.type == "{} block":
                 yield from self._statement(tokens[first : number + 1], ends[number], around)
                 first = number + 1
-            elif token.type == "literal" and token.value == ";" and _keyword(tokens[first:number]):
+            elif token.type == "literal" and token.value == ";" and keyword(tokens[first:number]):
                 first = number + 1
-        return
 
     def _statement(self, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """What ends in a block: a rule, or a group."""
-        tokens = _trimmed(tokens)
+        tokens = trimmed(tokens)
         if around.depth > MOST_NESTED:
             return
-        word = _keyword(tokens)
+        word = keyword(tokens)
         if word:
             yield from self._group(word, tokens, end, around)
             return
@@ -116,7 +122,7 @@ class _Spans:
 
     def _selectors(self, prelude: Sequence[Any], end: int, around: _Context) -> Iterator[tuple[str, Range]]:
         """Those of a rule; nothing where one of them means nothing."""
-        ends = self._ends(prelude, end)
+        ends = self.ends(prelude, end)
         commas = [n for n, token in enumerate(prelude) if token.type == "literal" and token.value == ","]
         for before, after in pairwise([-1, *commas, len(prelude)]):
             part = prelude[before + 1 : after]
@@ -143,12 +149,12 @@ class _Spans:
 
     def _contents(self, block: RuleBlock, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """Declarations, and what is nested among them."""
-        ends = self._ends(tokens, end)
+        ends = self.ends(tokens, end)
         first = 0
         for number, token in enumerate(tokens):
             semicolon = token.type == "literal" and token.value == ";"
-            if semicolon or (token.type == "{} block" and not _is_custom(tokens[first:number])):
-                if semicolon and not _keyword(tokens[first:number]):
+            if semicolon or (token.type == "{} block" and not is_custom(tokens[first:number])):
+                if semicolon and not keyword(tokens[first:number]):
                     self._declaration(block, tokens[first:number], ends[number])
                 else:
                     block.holds_more = True
@@ -161,7 +167,7 @@ class _Spans:
     def _declaration(self, block: RuleBlock, tokens: Sequence[Any], end: int) -> None:
         import tinycss2
 
-        tokens = _trimmed(tokens)
+        tokens = trimmed(tokens)
         if not tokens:
             return
         found = tinycss2.parse_one_declaration(tokens)
@@ -181,7 +187,7 @@ class _Spans:
             names = [layer_path(name) for name in split(prelude)]
             self.nameless += not names
             inner = inner._replace(layer=(*around.layer, *(names[0] if names else (f"( {self.nameless})",))))
-        elif word in _GROUPS:
+        elif word in GROUPS:
             inner = inner._replace(conditions=(*around.conditions, Condition(word, said(prelude))))
         else:
             return
@@ -199,19 +205,19 @@ class _Spans:
         yield from below
 
 
-def _trimmed(tokens: Sequence[Any]) -> Sequence[Any]:
+def trimmed(tokens: Sequence[Any]) -> Sequence[Any]:
     """Without white space and comments before the first thing that counts."""
     first = next((n for n, token in enumerate(tokens) if token.type not in ("whitespace", "comment")), len(tokens))
     return tokens[first:]
 
 
-def _keyword(tokens: Sequence[Any]) -> str:
+def keyword(tokens: Sequence[Any]) -> str:
     """The word of an at-rule; empty for anything else."""
-    tokens = _trimmed(tokens)
+    tokens = trimmed(tokens)
     return tokens[0].lower_value if tokens and tokens[0].type == "at-keyword" else ""
 
 
-def _is_custom(tokens: Sequence[Any]) -> bool:
+def is_custom(tokens: Sequence[Any]) -> bool:
     """Whether a custom property begins here, whose value may have braces in it."""
-    tokens = _trimmed(tokens)
+    tokens = trimmed(tokens)
     return len(tokens) > 1 and tokens[0].type == "ident" and tokens[0].value.startswith("--")

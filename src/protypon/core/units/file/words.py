@@ -183,6 +183,7 @@ BY = {
     "units": ", function by function",
     "elements": ", element by element",
     "keys": ", key by key",
+    "rules": ", rule by rule",
     "layout": "; where the parent changed only layout or comments, yours stays",
 }
 """What two sides merge by, where lines alone would not do."""
