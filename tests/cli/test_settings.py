@@ -80,6 +80,37 @@ class OverrideTest(SettingsCase):
         self.assertFalse((self.bench / "themes/gull/settings.json").exists())
 
 
+class CatalogueTest(BenchCase):
+    """Words in message catalogues, on a platform that lays them over each other."""
+
+    OLD = '#: pages/home.html:3\nmsgid "Lamp"\nmsgstr "Lampe"\n\nmsgid "Tide"\nmsgstr "Flut"\n'
+
+    def test_a_message_is_written_judged_carried_and_dropped(self) -> None:
+        platform = self.put(
+            "wordy.toml",
+            'format = "protypon.platform/1"\nname = "wordy"\ntitle = "Wordy"\nlike = "quayside"\n'
+            'files = [{ kind = "text", match = ["words/*.po"], combine = "overlay" }]\n',
+            self.root,
+        )
+        self.parent({"words/de.po": self.OLD, "words/en.json": "{}"})
+        self.ok("init", "--platform", str(platform))
+        self.ok("new", "gull", "--parent", "pier")
+        self.assertIn("text:words/de.po#Lamp", self.ok("survey", "--units"))
+        self.ok("override", "text:words/de.po#Lamp", "--value", "Laterne")
+        self.assertTrue(self.read("themes/gull/words/de.po").endswith(b'\n\nmsgid "Lamp"\nmsgstr "Laterne"\n'))
+        self.assertEqual(self.verdicts("gull"), {"text:words/de.po#Lamp": "holds"})
+        new = self.OLD.replace("Lampe", "Leuchte").replace("Tide", "The tide")
+        there = str(self.parent({"words/de.po": new, "words/en.json": "{}"}, "2.0.0", root=self.root / "new"))
+        row = self.row("gull", "text:words/de.po#Lamp", "--against", there)
+        self.assertEqual(row["verdict"], "drifted")
+        self.assertIn('changed Lamp from "Lampe" to "Leuchte" (pier/words/de.po line 2)', row["because"])
+        self.ok("update", "pier", "--to", there)
+        self.ok("settle", "text:words/de.po#Lamp", "--why", "ours is one of stone")
+        self.assertEqual(self.verdicts("gull"), {"text:words/de.po#Lamp": "holds"})
+        self.ok("drop", "text:words/de.po#Lamp")
+        self.assertFalse((self.bench / "themes/gull/words/de.po").exists())
+
+
 class VerdictTest(SettingsCase):
     def test_a_release_that_touches_other_keys_changes_nothing(self) -> None:
         self.begun()

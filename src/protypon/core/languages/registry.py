@@ -85,6 +85,7 @@ LANGUAGES: dict[str, LanguageRow] = {
     "toml": LanguageRow(".data.toml_source"),
     "yaml": LanguageRow(".data.yaml_source"),
     "ini": LanguageRow(".data.ini_source"),
+    "po": LanguageRow(".data.po_source"),
     "plain": LanguageRow(".data.plain", must_parse=False),
 }
 """A new language is a folder and a line here."""

@@ -18,11 +18,11 @@ BY_KIND = ("register",)
 """Lists of rows of which one that is said anew takes the place of all of its kind."""
 SUFFIXES = {
     "php": "php", "py": "python", "css": "css", "js": "javascript", "json": "json",
-    "toml": "toml", "yaml": "yaml", "yml": "yaml", "ini": "ini",
+    "toml": "toml", "yaml": "yaml", "yml": "yaml", "ini": "ini", "po": "po",
 }  # fmt: skip
 """What a file is written in that ends so: the language of its code, or the syntax of a manifest."""
 SYNTAXES = ("json", "toml", "yaml", "ini")
-LANGUAGES = ("php", "python", "css", "javascript", *SYNTAXES)
+LANGUAGES = ("php", "python", "css", "javascript", "po", *SYNTAXES)
 BREAKS = {"code": "theme", "template": "page"}
 """What a file of a kind that does not parse stops, where nothing else is said."""
 

@@ -12,6 +12,11 @@ from protypon.core.languages.source import NotEdited, SourceFacts
 from protypon.core.model.nouns import Problem
 
 
+def _comments(text: str) -> int:
+    """How many lines are comments, or look like one."""
+    return sum(line.lstrip().startswith(("#", ";")) for line in text.splitlines())
+
+
 @dataclass(frozen=True)
 class Structured:
     """What such a language offers, from how its texts are read."""
@@ -26,6 +31,8 @@ class Structured:
     """A text with other values; raises NotEdited."""
     only_texts: bool = False
     """Whether every value is a text."""
+    own_comments: Callable[[str], int] = _comments
+    """How many comments a text has that must stay."""
 
     def facts(self, text: str) -> SourceFacts:
         return SourceFacts()
@@ -72,7 +79,7 @@ class Structured:
             raise NotEdited("nested too deeply") from error
         if self._said(self.leaves(made)) != self._said(_changed(before, changes)):
             raise NotEdited("it is written in a way in which more than that would change")
-        if _comments(made) < _comments(text):
+        if self.own_comments(made) < self.own_comments(text):
             raise NotEdited("a comment stands in what would go")
         return made
 
@@ -96,8 +103,3 @@ def _changed(leaves: dict[Key, Any], changes: Mapping[Key, Any]) -> dict[Key, An
         below = leaves_of(value) if isinstance(value, dict) and value else None
         found |= {(*key, *rest): each for rest, each in below.items()} if below else {key: value}
     return found
-
-
-def _comments(text: str) -> int:
-    """How many lines are comments, or look like one."""
-    return sum(line.lstrip().startswith(("#", ";")) for line in text.splitlines())
