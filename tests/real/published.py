@@ -10,10 +10,12 @@ import re
 import subprocess
 import tempfile
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cache
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
+
+import tinycss2
 
 WHEELS = Path(os.environ.get("PROTYPON_WHEELS", "wheels"))
 TABLE = Path(__file__).with_name("verdicts.txt")
@@ -146,3 +148,36 @@ def merges(base: str, ours: str, theirs: str) -> bool:
             Path(folder, name).write_text(text, "utf-8")
         command = ["git", "merge-file", "-p", "ours", "base", "theirs"]
         return subprocess.run(command, cwd=folder, capture_output=True).returncode == 0
+
+
+def said_for(text: str, selector: str) -> dict[tuple[str, str], str]:
+    """What a sheet says for a selector: by the groups around it and the property."""
+    return _said(text).get(plain(selector), {})
+
+
+@cache
+def _said(text: str) -> dict[str, dict[tuple[str, str], str]]:
+    """The same for each selector, read with tinycss2 alone."""
+    found: dict[str, dict[tuple[str, str], str]] = {}
+
+    def walk(nodes: Iterable[Any], around: str) -> None:
+        for node in nodes:
+            if node.type == "at-rule" and node.content is not None and node.lower_at_keyword in ("media", "supports"):
+                inner = tinycss2.parse_rule_list(node.content, skip_comments=True, skip_whitespace=True)
+                walk(inner, f"{around} @{node.lower_at_keyword} {tinycss2.serialize(node.prelude).strip()}")
+            elif node.type == "qualified-rule":
+                said = {}
+                for each in tinycss2.parse_declaration_list(node.content, skip_comments=True, skip_whitespace=True):
+                    if each.type == "declaration":
+                        value = " ".join(tinycss2.serialize(each.value).split())
+                        said[around, each.lower_name] = f"{value}{'!' if each.important else ''}"
+                for name in tinycss2.serialize(node.prelude).split(","):
+                    found.setdefault(plain(name), {}).update(said)
+
+    walk(tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True), "")
+    return found
+
+
+def plain(selector: str) -> str:
+    """A selector in one spelling."""
+    return re.sub(r"\s*([>+~])\s*", r"\1", " ".join(selector.split())).replace('"', "").replace("'", "")
