@@ -438,7 +438,7 @@ def measure_styles(runs: int) -> tuple[str, float, float, str]:
     def ours() -> float:
         selectors.parse.cache_clear()
         start = time.perf_counter()
-        found = together(texts, lambda name: read(texts[name], name), lambda _, address: None)
+        found = together(texts, lambda name: read(texts[name]), lambda _, address: None)
         list(Competing(found, Window()).outranked(lambda number: number == 1))
         return time.perf_counter() - start
 
@@ -452,6 +452,66 @@ def measure_styles(runs: int) -> tuple[str, float, float, str]:
 
     found = interleaved(runs, ours=ours, other=other)
     return "rules of a sheet of 140 kB, and which of 10 kB lose / parse alone", found["ours"], found["other"], "8"
+
+
+def measure_rules(root: Path, runs: int) -> list[tuple[str, float, float, str]]:
+    """A child with a sheet of 10 kB under a parent with one of 140 kB and 100 templates, after a release: checked from nothing, and again."""
+    import tinycss2
+
+    rng = random.Random(20260103)
+    bench = root / "sheets"
+    parent, child = bench / "themes" / "parent", bench / "themes" / "child"
+    texts = {parent: sheet(rng, 140_000), child: sheet(rng, 10_000)}
+    names = [f"{word}-{n}" for word in ("menu", "card", "tide", "lamp", "hall", "row", "is") for n in range(400)]
+    (parent / "styles").mkdir(parents=True)
+    (parent / "parts").mkdir()
+    for number in range(100):
+        lines = (f'<p class="{rng.choice(names)} {rng.choice(names)}">{{{{ x }}}}</p>' for _ in range(40))
+        (parent / f"parts/p{number}.html").write_text("\n".join(lines))
+
+    def release(label: str, text: str) -> None:
+        manifest(parent, "parent", label)
+        with (parent / "quay.toml").open("a") as stream:
+            stream.write('\n[sheets]\nsite = ["styles/site.css"]\n')
+        (parent / "styles/site.css").write_text(text)
+
+    release("1.0.0", texts[parent])
+    run(protypon("init", "--platform", "quayside"), bench)
+    run(protypon("new", "child", "--parent", "parent"), bench)
+    (child / "styles/child.css").write_text(texts[child])
+    run(protypon("adopt", "child"), bench)
+    release("2.0.0", texts[parent].replace("0 auto", "1px auto").replace("card-7", "cord-7"))
+    check = protypon("check", "--format", "json")
+
+    def cold() -> float:
+        for file in (bench / ".protypon" / "cache").glob("rows.sqlite*"):
+            file.unlink()
+        return run(check, bench, (0, 1))
+
+    def parse() -> float:
+        start = time.perf_counter()
+        for text in texts.values():
+            for rule in tinycss2.parse_stylesheet(text):
+                if rule.type == "qualified-rule":
+                    tinycss2.parse_blocks_contents(rule.content)
+        return time.perf_counter() - start
+
+    found = interleaved(
+        runs,
+        cold=cold,
+        warm=lambda: run(check, bench, (0, 1)),
+        start=lambda: run(protypon("--version"), bench),
+        parse=parse,
+    )
+    return [
+        (
+            "cold check of rules of 140 kB, without start-up / parse alone",
+            found["cold"] - found["start"],
+            found["parse"],
+            "8",
+        ),
+        ("the same warm, without start-up / 50 ms", max(found["warm"] - found["start"], 0.0), 0.05, "1"),
+    ]
 
 
 def main() -> None:
@@ -471,6 +531,7 @@ def main() -> None:
                 measure_facts(root, options.runs),
                 measure_children(root, options.runs),
                 measure_styles(options.runs),
+                *measure_rules(root, options.runs),
             ]
             rows += measure(root, bench, options.runs, taken)
         print(

@@ -234,6 +234,7 @@ STORY: tuple[Step, ...] = (
     Type("explain opening_hours"),
     Type('override setting:settings.json#home.cards --value 4 --why "four cards fit our front page"'),
     Type("override setting:settings.json#tides.unit --value fathoms"),
+    Type("override 'rule:styles/exhibit.css#.gallery .plate-note' --set font-size=1rem --why 'our readers are old'"),
     Act(
         "… and the menu in the colour of the lamp, in our own sheet",
         append(ROCK + "styles/lantern-rock.css", "\n.menu a { color: #e8c46a; }\n"),
@@ -279,6 +280,8 @@ STORY: tuple[Step, ...] = (
         "print it above our own line",
         edit(ROCK + "pages/exhibit.html", '<p class="way">', '{{ region("harbour-news") }}\n<p class="way">'),
     ),
+    Say("The menu shall have its colour again, and the editor shall show what the site shows."),
+    Type("mend 'rule:styles/lantern-rock.css#.menu a' style:styles/lantern-rock.css --child lantern-rock"),
     Type("drop guestbook --child lantern-rock"),
     Type("drop card --child lantern-rock"),
     Type('settle setting:settings.json#home.cards --child lantern-rock --why "four cards still fit our front page"'),

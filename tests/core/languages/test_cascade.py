@@ -230,7 +230,7 @@ class BrowserTest(unittest.TestCase):
             (folder / name).write_text(text, "utf-8")
         made = ElementTree.tostring(root, encoding="unicode", method="html")
         (folder / f"{seed}.html").write_text(f"<!doctype html>{made}", "utf-8")
-        cache: dict[str, StyleSheet] = {name: read(text, name) for name, text in texts.items()}
+        cache: dict[str, StyleSheet] = {name: read(text) for name, text in texts.items()}
         found = together(names, cache.get, lambda _, address: address)
         shown = "\n".join(f"/* {name} */\n{text}" for name, text in texts.items()) + made
         return f"{seed}.html", Foretold(root, found), shown

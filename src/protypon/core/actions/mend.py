@@ -124,8 +124,9 @@ def _registered(bench: Bench, builder: PlanBuilder, child: Theme, row: Row, surf
         world = world_of(bench, child, Snapshot.of_bench(bench), {})
         names = [name.removeprefix(prefix) for name, _ in world.resolver.registered(register)]
     _set(bench, builder, child, {register.field: [*names, path.removeprefix(prefix)]})
-    where = "" if surface == "site" else f" for the {surface}"
-    return f"{quote_path(path)} is registered{where} in {child.manifest}"
+    if surface != "site":
+        return f"the {surface} loads it too, by {child.manifest}"
+    return f"{quote_path(path)} is registered in {child.manifest}"
 
 
 def _readdress(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:

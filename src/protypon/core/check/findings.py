@@ -30,7 +30,7 @@ def findings(
         yield _before_the_update(finding, steps) if steps.against and not there else finding
 
 
-LOOKED_AT = ("outranked", "rule-stranded")
+LOOKED_AT = ("outranked", "rule-stranded", "not-in-editor", "sheet-instead")
 """What a release does to something of the child's own: it can be mended once that is here, and looked at before."""
 
 

@@ -76,11 +76,11 @@ class StyleSheet:
     """Lines of what is not gone into, and why."""
 
 
-def read(text: str, name: str = "") -> StyleSheet:
-    """Read a sheet; ``name`` tells its nameless layers from those of other sheets. Never raises for what a sheet says."""
+def read(text: str) -> StyleSheet:
+    """Read a sheet; its layers without a name are numbered. Never raises for what a sheet says."""
     import tinycss2
 
-    reading = _Reading(name)
+    reading = _Reading()
     try:
         reading.top(tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True))
     except RecursionError:
@@ -103,8 +103,8 @@ _GROUPS = frozenset({"media", "supports", "container", "scope", "starting-style"
 class _Reading:
     """One reading of a sheet."""
 
-    def __init__(self, name: str) -> None:
-        self.sheet, self.name, self.nameless = StyleSheet(), name, 0
+    def __init__(self) -> None:
+        self.sheet, self.nameless = StyleSheet(), 0
 
     def top(self, nodes: Iterable[Any]) -> None:
         imports_are_over = False
@@ -192,7 +192,7 @@ class _Reading:
 
     def _nameless(self) -> tuple[str]:
         self.nameless += 1
-        return (f"({self.name} {self.nameless})",)
+        return (f"({self.nameless})",)
 
     def _import(self, node: Any) -> None:
         """``@import ADDRESS [layer | layer(NAME)] [supports(…)] [media]`` (Cascade 5, section 2)."""

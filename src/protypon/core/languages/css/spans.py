@@ -186,7 +186,7 @@ class _Spans(Offsets):
         if word == "layer":
             names = [layer_path(name) for name in split(prelude)]
             self.nameless += not names
-            inner = inner._replace(layer=(*around.layer, *(names[0] if names else (f"( {self.nameless})",))))
+            inner = inner._replace(layer=(*around.layer, *(names[0] if names else (f"({self.nameless})",))))
         elif word in GROUPS:
             inner = inner._replace(conditions=(*around.conditions, Condition(word, said(prelude))))
         else:

@@ -66,6 +66,7 @@ def _load(
         found.missing.append((loaded.by, loaded.name))
         return
     layers = list(_layers(sheet, loaded))
+    own = _own_names(loaded.name)
     named = 0
     for each in sheet.imports:
         found.layers += layers[named : each.named]
@@ -74,16 +75,30 @@ def _load(
         if target is None:
             found.missing.append((loaded.name, each.address))
         elif target not in (*above, loaded.name):
-            inner = Loaded(target, (*loaded.conditions, *each.conditions), (*loaded.layer, *each.layer), loaded.name)
+            inner = Loaded(
+                target, (*loaded.conditions, *each.conditions), (*loaded.layer, *own(each.layer)), loaded.name
+            )
             _load(found, inner, read, resolve, (*above, loaded.name))
     found.layers += layers[named:]
     place = len(found.sheets)
     found.sheets.append(loaded)
     for rule in sheet.rules:
-        placed = rule._replace(layer=(*loaded.layer, *rule.layer), conditions=(*loaded.conditions, *rule.conditions))
+        placed = rule._replace(
+            layer=(*loaded.layer, *own(rule.layer)), conditions=(*loaded.conditions, *rule.conditions)
+        )
         found.rules.append(PlacedRule(placed, place))
 
 
+def _own_names(sheet: str) -> Callable[[tuple[str, ...]], tuple[str, ...]]:
+    """How the layers of a sheet are called among those of others: one without a name is nobody else's."""
+
+    def named(layer: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(f"({sheet} {part[1:]}" if part.startswith("(") else part for part in layer) if layer else layer
+
+    return named
+
+
 def _layers(sheet: StyleSheet, loaded: Loaded) -> Iterator[LayerNamed]:
+    own = _own_names(loaded.name)
     for each in sheet.layers:
-        yield LayerNamed((*loaded.layer, *each.path), (*loaded.conditions, *each.conditions))
+        yield LayerNamed((*loaded.layer, *own(each.path)), (*loaded.conditions, *each.conditions))

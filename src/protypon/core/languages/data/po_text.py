@@ -25,7 +25,7 @@ _ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "a": "\a", "b": "\b", "f": "\f", "v
 
 
 @dataclass(slots=True)
-class Entry:
+class Message:
     """One message, with the lines (from 0) that it takes."""
 
     first: int
@@ -59,17 +59,17 @@ class Entry:
         return not fuzzy and any(self.value) and bool(self.texts.get("msgid"))
 
 
-def entries(text: str) -> list[Entry]:
+def entries(text: str) -> list[Message]:
     """The messages of a catalogue. Raises NotRead."""
-    return list(_Reading(_LINE.findall(text)).entries())
+    return list(_Catalogue(_LINE.findall(text)).entries())
 
 
-class _Reading:
+class _Catalogue:
     def __init__(self, lines: list[str]) -> None:
         self.lines, self.word = lines, ""
 
-    def entries(self) -> Iterator[Entry]:
-        entry: Entry | None = None
+    def entries(self) -> Iterator[Message]:
+        entry: Message | None = None
         comments: list[int] = []
         for number, raw in enumerate(self.lines):
             line = raw.strip()
@@ -86,7 +86,7 @@ class _Reading:
                 if begins:
                     if entry is not None:
                         yield self._done(entry)
-                    entry = Entry(comments[0] if comments else number, number)
+                    entry = Message(comments[0] if comments else number, number)
                     entry.comments = [self.lines[n].strip() for n in comments]
                     comments = []
                 if entry is None or word in entry.texts:
@@ -103,10 +103,10 @@ class _Reading:
             yield self._done(entry)
 
     @staticmethod
-    def _is_whole(entry: Entry) -> bool:
+    def _is_whole(entry: Message) -> bool:
         return any(name.startswith("msgstr") for name in entry.texts)
 
-    def _done(self, entry: Entry) -> Entry:
+    def _done(self, entry: Message) -> Message:
         if "msgid" not in entry.texts or not self._is_whole(entry):
             raise NotRead("a message wants a msgid and a msgstr", entry.begins + 1)
         return entry
@@ -187,7 +187,7 @@ def _put(text: str, key: str, value: Any, end: str) -> str:
     return "".join([*rows[: entry.said_at], made, *rows[entry.last + 1 :]])
 
 
-def _without(rows: list[str], entry: Entry) -> list[str]:
+def _without(rows: list[str], entry: Message) -> list[str]:
     """A message goes with what a program wrote above it; a person's comment stays."""
     if any(row[1:2] not in _BY_PROGRAMS for row in entry.comments):
         raise NotEdited("a comment of yours stands above it")

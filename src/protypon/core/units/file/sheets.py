@@ -7,11 +7,11 @@ from functools import cached_property
 from typing import NamedTuple
 
 from protypon.core.analysis.state import Sheet
-from protypon.core.files.listing import blob_digest
 from protypon.core.languages.css.competing import Competing
 from protypon.core.languages.css.media import Window
 from protypon.core.languages.css.rules import StyleRule, StyleSheet, read
 from protypon.core.languages.css.together import Loaded, Together, together
+from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import Register
 from protypon.core.themes.inheritance import Supply
@@ -81,6 +81,15 @@ def _winner(world: World, path: str) -> Supply | None:
     return world.resolver.winner(path, rule) if rule is not None else None
 
 
+def sheet_of(world: World, theme: Theme, path: str) -> StyleSheet:
+    """What a theme's sheet says, read once for all who ask."""
+    key = ("style sheet", theme.files[path].digest)
+    if key not in world.snapshot.worked_out:
+        world.snapshot.worked_out[key] = read(world.snapshot.read(theme, path).decode("utf-8-sig", "replace"))
+    found: StyleSheet = world.snapshot.worked_out[key]
+    return found
+
+
 class Styles:
     """All rules of the sheets that load on one surface."""
 
@@ -111,12 +120,7 @@ class Styles:
         theme = next((t for t in self.world.lineage.themes if t.slug == slug), None)
         if theme is None or path not in theme.files:
             return None
-        data = self.world.snapshot.read(theme, path)
-        key = ("style sheet", name, blob_digest(data))
-        if key not in self.world.snapshot.worked_out:
-            self.world.snapshot.worked_out[key] = read(data.decode("utf-8-sig", "replace"), name)
-        found: StyleSheet = self.world.snapshot.worked_out[key]
-        return found
+        return sheet_of(self.world, theme, path)
 
     def _imported(self, by: str, address: str) -> str | None:
         slug, _, path = by.partition("/")

@@ -136,9 +136,11 @@ def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: byt
     usage = _usage(world, subject.file)
     if usage.reach != "yes":
         return _not_loaded(world, subject, own, source, usage)
-    gone = fate.gone_of(world, unit, mine, base) if theme is not None else None
-    if gone is not None and (gone.lost or (not theirs and len(gone.found) == 1)):
-        return _gone(world, subject, own, gone)
+    lost = fate.lost_names(world, mine)
+    if theme is not None and (lost or not theirs):
+        gone = fate.gone_of(world, unit, lost, base)
+        if lost or len(gone.found) == 1:
+            return _gone(world, subject, own, gone)
     beaten = _beaten(world, subject.file, mine)
     if beaten is not None:
         return _outranked(world, subject, own, source, *beaten)

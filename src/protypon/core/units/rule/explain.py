@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from protypon.core.model.nouns import Unit
 from protypon.core.units.explaining import Table
+from protypon.core.units.rule.reading import of_selector, rules_of, supplier
 from protypon.core.units.styles_told import rule
 from protypon.core.units.world import World
 
@@ -16,7 +17,9 @@ def units(world: World) -> Iterator[Unit]:
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
-    return ("--set", "PROPERTY=VALUE")
+    theme = supplier(world, unit.path)
+    there = of_selector(rules_of(world, theme, unit.path), unit.name or "")
+    return ("--set", "PROPERTY=VALUE") if there else None
 
 
 def tell(world: World, unit: Unit) -> Table:

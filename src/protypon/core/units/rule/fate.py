@@ -37,8 +37,6 @@ class Fate(NamedTuple):
     """What became of one."""
 
     why: str
-    lost: bool
-    """Nothing that a theme prints can match it."""
     found: list[NewRule]
 
 
@@ -56,11 +54,15 @@ def gone_names(world: World) -> dict[str, names.Had]:
     return cast("dict[str, names.Had]", world.memo["gone names"])
 
 
-def gone_of(world: World, unit: Unit, mine: Sequence[StyleRule], base: bytes | None) -> Fate:
-    """What became of what a rule was taken from; ``base`` is what that said."""
+def lost_names(world: World, rules: Sequence[StyleRule]) -> dict[str, names.Had]:
+    """The classes and ids that rules ask for, and that nothing in the lineage has any more."""
+    asked = {name for rule in rules for name in names_in(rule.selector)}
+    return {name: had for name, had in gone_names(world).items() if name in asked}
+
+
+def gone_of(world: World, unit: Unit, lost: dict[str, names.Had], base: bytes | None) -> Fate:
+    """What became of what a rule was taken from: it lost some names, or the parent has it no more; ``base`` is what that said."""
     selector = unit.name or ""
-    asked = {name for rule in mine for name in names_in(rule.selector)}
-    lost = {name: had for name, had in gone_names(world).items() if name in asked}
     theme = supplier(world, unit.path)
     label = theme.label if theme is not None else "the parent"
     if lost:
@@ -70,7 +72,7 @@ def gone_of(world: World, unit: Unit, mine: Sequence[StyleRule], base: bytes | N
     else:
         why = f"{label} has no rule for {selector} in {quote_path(unit.path)} any more"
     found = {(each.path, normal(each.selector)): each for each in _successors(world, unit, lost, base)}
-    return Fate(why, bool(lost), list(found.values()))
+    return Fate(why, list(found.values()))
 
 
 def _successors(world: World, unit: Unit, lost: dict[str, names.Had], base: bytes | None) -> Iterator[NewRule]:

@@ -6,12 +6,12 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from typing import NamedTuple, cast
 
-from protypon.core.languages.css.rules import Condition, StyleDeclaration, StyleRule, read
+from protypon.core.languages.css.rules import Condition, StyleDeclaration, StyleRule, StyleSheet, read
 from protypon.core.languages.css.selectors import normal
 from protypon.core.languages.css.shorthands import set_by
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.model.paths import quote_path
-from protypon.core.units.file.sheets import Styles, styles_of, surfaces
+from protypon.core.units.file.sheets import Styles, sheet_of, styles_of, surfaces
 from protypon.core.units.world import World
 
 RULE = "rule"
@@ -23,8 +23,12 @@ Rules = Mapping[str, Sequence[StyleRule]]
 @lru_cache(maxsize=256)
 def rules_in(data: bytes) -> Rules:
     """The rules of a sheet by selector."""
+    return _by_selector(read(data.decode("utf-8-sig", "replace")))
+
+
+def _by_selector(sheet: StyleSheet) -> Rules:
     found: dict[str, list[StyleRule]] = {}
-    for rule in read(data.decode("utf-8-sig", "replace")).rules:
+    for rule in sheet.rules:
         found.setdefault(normal(rule.selector), []).append(rule)
     return found
 
@@ -35,7 +39,7 @@ def rules_of(world: World, theme: Theme | None, path: str) -> Rules:
         return {}
     key = ("rules", theme.files[path].digest)
     if key not in world.snapshot.worked_out:
-        world.snapshot.worked_out[key] = rules_in(world.snapshot.read(theme, path))
+        world.snapshot.worked_out[key] = _by_selector(sheet_of(world, theme, path))
     return cast(Rules, world.snapshot.worked_out[key])
 
 
