@@ -97,7 +97,8 @@ class _Around(NamedTuple):
     depth: int = 0
 
 
-_GROUPS = frozenset({"media", "supports", "container", "scope", "starting-style"})
+GROUPS = frozenset({"media", "supports", "container", "scope", "starting-style", "template"})
+"""Groups with a condition; the last one is our own word for what a template may leave out."""
 
 
 class _Reading:
@@ -163,7 +164,7 @@ class _Reading:
         word = node.lower_at_keyword
         if word == "layer":
             self._layer(node, around)
-        elif word in _GROUPS and node.content is not None:
+        elif word in GROUPS and node.content is not None:
             condition = Condition(word, said(node.prelude))
             inside = around._replace(conditions=(*around.conditions, condition), depth=around.depth + 1)
             self._inside(node, inside)

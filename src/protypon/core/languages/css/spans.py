@@ -9,6 +9,7 @@ from itertools import pairwise
 from typing import Any, NamedTuple
 
 from protypon.core.languages.css.rules import (
+    GROUPS,
     MOST_NESTED,
     Condition,
     StyleDeclaration,
@@ -68,9 +69,6 @@ class _Context(NamedTuple):
     layer: tuple[str, ...] = ()
     conditions: tuple[Condition, ...] = ()
     depth: int = 0
-
-
-GROUPS = frozenset({"media", "supports", "container", "scope", "starting-style"})
 
 
 class Offsets:

@@ -8,9 +8,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from protypon.core.languages.css.rules import MOST_NESTED, declared, said, split
+from protypon.core.languages.css.rules import GROUPS, MOST_NESTED, declared, said, split
 from protypon.core.languages.css.selectors import normal
-from protypon.core.languages.css.spans import GROUPS, Offsets, is_custom, keyword, trimmed
+from protypon.core.languages.css.spans import Offsets, is_custom, keyword, trimmed
 
 
 @dataclass(slots=True)

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from protypon.core.languages.css.rules import read
 from protypon.core.themes.inheritance import Supply
 from protypon.core.units.explaining import Table
-from protypon.core.units.file.sheets import rows, styles_of, surfaces
+from protypon.core.units.file.sheets import rows, sheet_of, styles_of, surfaces
 from protypon.core.units.world import World
 
 
@@ -36,8 +35,7 @@ def _of(surface: str) -> str:
 
 def rules_in(world: World, supply: Supply) -> list[Table]:
     """The selectors of a sheet, each once, with the line of its first rule."""
-    data = world.snapshot.read(supply.theme, supply.path)
     found: dict[str, int] = {}
-    for rule in read(data.decode("utf-8-sig", "replace")).rules:
+    for rule in sheet_of(world, supply.theme, supply.path).rules:
         found.setdefault(rule.selector, rule.line)
     return [{"selector": selector, "line": line} for selector, line in found.items()]

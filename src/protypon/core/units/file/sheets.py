@@ -9,11 +9,12 @@ from typing import NamedTuple
 from protypon.core.analysis.state import Sheet
 from protypon.core.languages.css.competing import Competing
 from protypon.core.languages.css.media import Window
+from protypon.core.languages.css.rendered import read_rendered
 from protypon.core.languages.css.rules import StyleRule, StyleSheet, read
 from protypon.core.languages.css.together import Loaded, Together, together
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import quote_path
-from protypon.core.platform.platform import Register
+from protypon.core.platform.platform import Platform, Register
 from protypon.core.themes.inheritance import Supply
 from protypon.core.themes.resolve import relative
 from protypon.core.units.file import use
@@ -81,11 +82,19 @@ def _winner(world: World, path: str) -> Supply | None:
     return world.resolver.winner(path, rule) if rule is not None else None
 
 
+def parsed(platform: Platform, path: str, data: bytes) -> StyleSheet:
+    """What a text says that stands at a path: rendered by the platform, or served as it lies there."""
+    rule = platform.rule_of(path)
+    text = data.decode("utf-8-sig", "replace")
+    is_rendered = rule is not None and path.endswith(tuple(rule.renders)) and "{" in text
+    return read_rendered(text) if is_rendered else read(text)
+
+
 def sheet_of(world: World, theme: Theme, path: str) -> StyleSheet:
     """What a theme's sheet says, read once for all who ask."""
     key = ("style sheet", theme.files[path].digest)
     if key not in world.snapshot.worked_out:
-        world.snapshot.worked_out[key] = read(world.snapshot.read(theme, path).decode("utf-8-sig", "replace"))
+        world.snapshot.worked_out[key] = parsed(world.platform, path, world.snapshot.read(theme, path))
     found: StyleSheet = world.snapshot.worked_out[key]
     return found
 

@@ -16,6 +16,7 @@ from protypon.core.units.rule.reading import (
     every_rule,
     loaded,
     of_selector,
+    rules_at,
     rules_in,
     rules_of,
     shown,
@@ -92,7 +93,7 @@ def _successors(world: World, unit: Unit, lost: dict[str, names.Had], base: byte
         other = world.ancestor(slug)
         if other is None or base is None:
             continue
-        then = rules_in(world.snapshot.blob(before[path][1]) or b"") if path in before else {}
+        then = rules_at(world, path, before[path][1]) if path in before else {}
         rules = rules_of(world, other, path)
         if path != unit.path and of_selector(rules, selector) and not of_selector(then, selector):
             yield NewRule(slug, path, selector, f"; it stands in {quote_path(path)} now")

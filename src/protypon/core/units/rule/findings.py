@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from protypon.core.languages.css.rules import StyleRule, read
+from protypon.core.languages.css.rules import StyleRule
 from protypon.core.languages.css.selectors import normal
 from protypon.core.model.actions import Action, Explain, Mend
 from protypon.core.model.evidence import Gone, Unreached
 from protypon.core.model.nouns import Finding, Unit
 from protypon.core.model.paths import quote_path
-from protypon.core.units.file.sheets import styles_of
+from protypon.core.units.file.sheets import sheet_of, styles_of
 from protypon.core.units.rule import sheet_findings
 from protypon.core.units.rule.evidence import evidence_of
 from protypon.core.units.rule.fate import gone_names
@@ -59,8 +59,8 @@ def _taken_over(world: World, path: str) -> set[tuple[str, str, str]]:
     key = ("declarations further up", path)
     if key not in world.memo:
         theme = next((t for t in world.ancestors if path in t.files), None)
-        text = world.snapshot.read(theme, path).decode("utf-8-sig", "replace") if theme is not None else ""
-        world.memo[key] = {(r.selector, d.name, d.value) for r in read(text).rules for d in r.declarations}
+        rules = sheet_of(world, theme, path).rules if theme is not None else []
+        world.memo[key] = {(r.selector, d.name, d.value) for r in rules for d in r.declarations}
     found = world.memo[key]
     assert isinstance(found, set)
     return found

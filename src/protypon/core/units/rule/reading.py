@@ -6,12 +6,13 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from typing import NamedTuple, cast
 
+from protypon.core.languages.css.rendered import read_rendered
 from protypon.core.languages.css.rules import Condition, StyleDeclaration, StyleRule, StyleSheet, read
 from protypon.core.languages.css.selectors import normal
 from protypon.core.languages.css.shorthands import set_by
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.model.paths import quote_path
-from protypon.core.units.file.sheets import Styles, sheet_of, styles_of, surfaces
+from protypon.core.units.file.sheets import Styles, parsed, sheet_of, styles_of, surfaces
 from protypon.core.units.world import World
 
 RULE = "rule"
@@ -20,10 +21,20 @@ Rules = Mapping[str, Sequence[StyleRule]]
 """The rules of a sheet by selector, in one spelling."""
 
 
+def rules_at(world: World, path: str, digest: str) -> Rules:
+    """The rules of a sheet that a kept release has at a path."""
+    key = ("rules kept", path, digest)
+    if key not in world.snapshot.worked_out:
+        data = world.snapshot.blob(digest) or b""
+        world.snapshot.worked_out[key] = _by_selector(parsed(world.platform, path, data))
+    return cast(Rules, world.snapshot.worked_out[key])
+
+
 @lru_cache(maxsize=256)
 def rules_in(data: bytes) -> Rules:
-    """The rules of a sheet by selector."""
-    return _by_selector(read(data.decode("utf-8-sig", "replace")))
+    """The rules of a text that a record stands for, by selector."""
+    text = data.decode("utf-8-sig", "replace")
+    return _by_selector(read_rendered(text) if "{{" in text else read(text))
 
 
 def _by_selector(sheet: StyleSheet) -> Rules:

@@ -8,12 +8,12 @@ import re
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
-from protypon.core.languages.css.rules import Condition, StyleRule, read
+from protypon.core.languages.css.rules import Condition, StyleRule
 from protypon.core.model.actions import Explain, Mend
 from protypon.core.model.labels import is_later
 from protypon.core.model.nouns import Finding, Theme
 from protypon.core.model.paths import quote_path
-from protypon.core.units.file.sheets import styles_of
+from protypon.core.units.file.sheets import parsed, sheet_of, styles_of
 from protypon.core.units.rule.evidence import evidence_of
 from protypon.core.units.rule.reading import every_rule, loaded, own_sheets, rules_of, supplier
 from protypon.core.units.world import World
@@ -74,8 +74,7 @@ def _instead(world: World) -> Iterator[Finding]:
 
 def _imports(world: World, path: str) -> bool:
     """Whether a sheet of the child's brings others along."""
-    data = world.snapshot.read(world.child, path)
-    return b"@import" in data and bool(read(data.decode("utf-8-sig", "replace")).imports)
+    return bool(sheet_of(world, world.child, path).imports)
 
 
 # Generated
@@ -199,7 +198,7 @@ def _had_width(world: World, pixels: float) -> str:
             rule = world.platform.rule_of(path)
             data = world.snapshot.blob(digest) if rule is not None and rule.kind == "style" else None
             if data is not None and b"width" in data:
-                rules = read(data.decode("utf-8-sig", "replace")).rules
+                rules = parsed(world.platform, path, data).rules
                 if any(w.pixels == pixels for each in rules for w in widths_in(each.conditions)):
                     return f"{release.theme} {release.name}"
     return ""

@@ -7,7 +7,7 @@ from protypon.core.model.actions import Settle
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record, Release, Unit
 from protypon.core.units.draft import Draft
-from protypon.core.units.rule.reading import of_selector, rules_in, rules_of, text_of
+from protypon.core.units.rule.reading import of_selector, rules_at, rules_of, text_of
 from protypon.core.units.world import World
 
 
@@ -19,8 +19,7 @@ def own(draft: Draft, record: Record) -> bytes | None:
 
 def in_release(world: World, release: Release, unit: Unit) -> bytes | None:
     row = world.snapshot.files_of(release).get(unit.path)
-    data = world.snapshot.blob(row[1]) if row is not None else None
-    found = of_selector(rules_in(data), unit.name or "") if data is not None else ()
+    found = of_selector(rules_at(world, unit.path, row[1]), unit.name or "") if row is not None else ()
     return text_of(unit.name or "", found) if found else None
 
 

@@ -133,7 +133,7 @@ def _groups(theirs: Sequence[StyleRule], said: list[StyleDeclaration]) -> list[t
 
 def _where(rule: StyleRule) -> Where:
     layer = () if any("(" in name for name in rule.layer) else rule.layer
-    return Where(rule.selector, layer, rule.conditions)
+    return Where(rule.selector, layer, tuple(each for each in rule.conditions if each.kind != "template"))
 
 
 def _sheet(draft: Draft, unit: Unit) -> tuple[str, bool, Draft]:

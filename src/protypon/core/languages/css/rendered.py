@@ -1,0 +1,61 @@
+"""Sheets that the platform renders like templates before it serves them: what can be read of them as they lie there."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from protypon.core.languages.css.rules import Condition, StyleRule, StyleSheet, read
+
+_FILLED_IN = re.compile(r"\{\{(.*?)\}\}", re.DOTALL)
+_STATEMENT = re.compile(r"\{%.*?%\}|\{#.*?#\}", re.DOTALL)
+_WORD = re.compile(r"\{%[-+]?\s*(end)?(if|for|call|macro|filter)\b")
+_OPEN, _CLOSE, _GAP = "\u27e6", "\u27e7", "\u00a0"
+"""Letters that a name in a sheet can have (CSS Syntax 3, section 4.2), in the place of those of a template."""
+PERHAPS = Condition("template", "a statement of the template")
+
+
+def read_rendered(text: str) -> StyleSheet:
+    """Read a sheet with what is filled in as words of their own; what stands inside of a statement may be there or not."""
+    inside = list(_branches(text))
+    sheet = read(_FILLED_IN.sub(_as_word, _STATEMENT.sub(_as_space, text)))
+    sheet.rules = [_as_written(rule, any(a <= rule.line <= b for a, b in inside)) for rule in sheet.rules]
+    return sheet
+
+
+def _branches(text: str) -> Iterator[tuple[int, int]]:
+    """The lines (first and last) between the statements that decide what comes into the sheet, and what ends them."""
+    opened: list[int] = []
+    for found in _WORD.finditer(text):
+        line = text.count("\n", 0, found.start()) + 1
+        if not found[1]:
+            opened.append(line)
+        elif opened:
+            yield opened.pop(), line
+    yield from ((line, text.count("\n") + 1) for line in opened)
+
+
+def _as_space(found: re.Match[str]) -> str:
+    """A statement leaves its line ends."""
+    return "\n" * found[0].count("\n")
+
+
+def _as_word(found: re.Match[str]) -> str:
+    inside = "".join(char if char.isalnum() else f"\\{ord(char):x} " for char in found[1].strip())
+    return f"{_OPEN}{inside}{_CLOSE}" + "\n" * found[0].count("\n")
+
+
+def _as_written(rule: StyleRule, perhaps: bool) -> StyleRule:
+    """A rule with what a template fills in as it stands there."""
+    said = tuple(each._replace(value=_restored(each.value)) for each in rule.declarations)
+    around = tuple(each._replace(text=_restored(each.text)) for each in rule.conditions)
+    conditions = (*around, PERHAPS) if perhaps else around
+    return rule._replace(selector=_restored(rule.selector), declarations=said, conditions=conditions)
+
+
+def _restored(text: str) -> str:
+    return re.sub(f"{_OPEN}(.*?){_CLOSE}", lambda found: f"{{{{ {_unescaped(found[1])} }}}}", text)
+
+
+def _unescaped(text: str) -> str:
+    return re.sub(r"\\([0-9a-f]{1,6}) |\\(.)", lambda found: chr(int(found[1], 16)) if found[1] else found[2], text)
