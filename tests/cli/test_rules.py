@@ -137,8 +137,10 @@ class VerdictTest(RulesCase):
         verdict, because = self.judged("ul", "e", SITE.replace("ul { color: green; margin: 3px }\n", ""))
         self.assertEqual(verdict, "drifted")
         self.assertIn("changed color from green to nothing", because)
+        self.assertNotIn("may be", because)
         verdict, because = self.judged("ul", "f", SITE.replace("ul {", "main ul {"))
-        self.assertEqual(verdict, "moved")
+        self.assertEqual(verdict, "drifted")  # lists are still there: following would take yours off some of them
+        self.assertIn("to nothing (pier/styles/site.css); it may be main ul now", because)
 
     def test_a_class_that_a_release_renames_is_followed_by_the_update(self) -> None:
         self.begun()
@@ -153,6 +155,33 @@ class VerdictTest(RulesCase):
         self.ok("mend", "rule:styles/gull.css#.menu-item:hover")
         self.assertIn(".menu-link:hover { color: red }", self.sheet())
         self.assertEqual(self.codes("gull"), [])
+
+    def test_a_rule_that_went_into_another_sheet_is_followed(self) -> None:
+        self.begun()
+        self.ok("override", UNIT + "ul", "--set", "color=red")
+        mine = self.sheet()
+        there = self.root / "new"
+        self.theme(
+            SITE.replace("ul { color: green; margin: 3px }\n", '@import "x.css";\n'), release="2.0.0", root=there
+        )
+        self.put("pier/styles/site.css", '@import "lists.css";\n' + SITE.partition("ul {")[0], there)
+        self.put("pier/styles/lists.css", "ul { color: green; margin: 3px }\n", there)
+        row = self.row("gull", UNIT + "ul", "--against", str(there / "pier"))
+        self.assertEqual(row["verdict"], "moved", row["because"])
+        self.ok("update", "pier", "--to", str(there / "pier"))
+        self.assertEqual((self.verdicts("gull"), self.sheet()), ({"rule:styles/lists.css#ul": "holds"}, mine))
+
+    def test_a_custom_property_that_is_called_otherwise_is_renamed(self) -> None:
+        self.begun()
+        self.ok("override", UNIT + ":root", "--set", "--sea=teal")
+        site = SITE.replace("--sea", "--deep")
+        verdict, because = self.judged(":root", "new", site)
+        self.assertEqual(verdict, "conflicted")
+        self.assertIn("asks for --sea (--deep has the value it had) any more", because)
+        self.assertNotEqual(self.judged(":root", "used", site + "p { color: var(--sea, red) }\n")[0], "conflicted")
+        self.ok("update", "pier", "--to", str(self.root / "new/pier"))
+        self.assertIn(":root {\n  --deep: teal;\n}", self.sheet())
+        self.assertNotIn("--sea", self.sheet())
 
     def test_a_class_that_is_gone_strands_its_rule(self) -> None:
         self.begun()

@@ -112,6 +112,8 @@ class _CodeCarrying:
         if v.verdict == "needless" and before.verdict != "needless":
             return Row(v.unit, before, "left")
         if v.verdict in ("drifted", "conflicted") and own is not None and own.adds:
+            if isinstance(v.next, Mend):
+                return self._mend(v)
             return Row(v.unit, before, "left", v.because, v.next)
         has_part = own is not None and own.part is not None
         if has_part and v.verdict in ("holds", "drifted", "conflicted", "fatal") and comparison.merge != "none":

@@ -31,7 +31,7 @@ from protypon.core.model.paths import quote_path
 from protypon.core.units.claimed import untold
 from protypon.core.units.file import use
 from protypon.core.units.file.sheets import Styles, styles_of, surfaces
-from protypon.core.units.rule import fate
+from protypon.core.units.rule import fate, properties
 from protypon.core.units.rule.reading import (
     address_of,
     bearing_on,
@@ -144,10 +144,21 @@ def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: byt
     beaten = _beaten(world, subject.file, mine)
     if beaten is not None:
         return _outranked(world, subject, own, source, *beaten)
+    clash, told = "", dict[str, Told]()
+    new = properties.renamed(world, mine, base, theirs) if changes else {}
+    if new and theme is not None:
+        clash = ", ".join(f"{name}{f' ({now} has the value it had)' if now else ''}" for name, now in new.items())
+        step = Mend if all(new.values()) else Settle
+        told["conflicted"] = Told(
+            f"nothing in the lineage asks for {clash} any more, which {quote_path(subject.file)} line {subject.line} sets",
+            step,
+        )
     has = f"{theme.label if theme else 'the parent'} says {words(theirs, mine)} there"
     has += f" ({where(world, theme, unit.path, theirs[0].line)})" if theme and theirs else ""
     said = f"{quote_path(subject.file)} line {subject.line} says {words(mine, mine)} for {selector}"
-    told = {
+    others = [] if theirs else [each.selector for each in fate.alike(world, unit, base)]
+    maybe = f"; it may be {' or '.join(others[:3])} now" if others else ""
+    told |= {
         "holds": Told(f"{said}; {has}"),
         "needless": Told(f"{said}, and {has}{'' if changes else '; not yet edited'}", Drop),
         "unlisted": Told(f"{said}; {has}, and no record says which release it was made for", Adopt(world.child.slug)),
@@ -155,7 +166,7 @@ def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: byt
             f"{theme.label if theme else ''} has a rule for it now, which no release before it had: {said}; {has}",
             Adopt(world.child.slug),
         ),
-        "drifted": Told(f"{said_changes(theme, unit.path, theirs, world, changes)}; {said}", Settle),
+        "drifted": Told(f"{said_changes(theme, unit.path, theirs, world, changes)}{maybe}; {said}", Settle),
     }
     same = (
         bool(theirs)
@@ -165,7 +176,7 @@ def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: byt
             or _is_needed(world, _Sides((world.child.slug, subject.file), (theme.slug, unit.path)), mine, theirs)
         )
     )
-    return Present(replace(subject, told=told), own, source, same=same)
+    return Present(replace(subject, told=told), own, source, same=same, clash=clash)
 
 
 def _usage(world: World, path: str) -> use.Use:

@@ -77,28 +77,47 @@ def gone_of(world: World, unit: Unit, lost: dict[str, names.Had], base: bytes | 
 
 
 def _successors(world: World, unit: Unit, lost: dict[str, names.Had], base: bytes | None) -> Iterator[NewRule]:
-    selector = unit.name or ""
+    """What took its place: by the markup where names are gone, else by what new rules say; where none is, only another sheet is looked at."""
     theme = supplier(world, unit.path)
     renamed = {name: new for name, had in lost.items() if (new := names.successor(world, name, had))}
-    if lost:
-        if theme is not None and renamed.keys() == lost.keys():
-            new_selector = with_names(selector, renamed)
-            pairs = ", ".join(f"{new} in the place of {name}" for name, new in renamed.items())
-            yield NewRule(theme.slug, unit.path, new_selector, f"; there is {pairs} now")
-        return
+    if lost and theme is not None and renamed.keys() == lost.keys():
+        pairs = ", ".join(f"{new} in the place of {name}" for name, new in renamed.items())
+        yield NewRule(theme.slug, unit.path, with_names(unit.name or "", renamed), f"; there is {pairs} now")
+    elif lost:
+        yield from alike(world, unit, base)
+    else:
+        yield from _elsewhere(world, unit, base)
+
+
+def _elsewhere(world: World, unit: Unit, base: bytes | None) -> Iterator[NewRule]:
+    """The same selector in another sheet of the parents', where it was not before."""
+    before, selector = _before(world, unit), unit.name or ""
+    for slug, path in loaded(world) if base is not None else ():
+        other = world.ancestor(slug)
+        then = rules_at(world, path, before[path]) if path in before else {}
+        there = path != unit.path and other is not None and of_selector(rules_of(world, other, path), selector)
+        if there and not of_selector(then, selector):
+            yield NewRule(slug, path, selector, f"; it stands in {quote_path(path)} now")
+
+
+def alike(world: World, unit: Unit, base: bytes | None) -> Iterator[NewRule]:
+    """New rules of the theme that it was taken from which say just what it said."""
+    before = _before(world, unit)
+    record = world.records.get(unit)
+    for slug, path in loaded(world) if base is not None and before else ():
+        other = world.ancestor(slug)
+        if other is not None and record is not None and slug == record.source and base is not None:
+            then = rules_at(world, path, before[path]) if path in before else {}
+            yield from _of_one_body(other, path, rules_of(world, other, path), then, unit.name or "", base)
+
+
+def _before(world: World, unit: Unit) -> dict[str, str]:
+    """The files of the release that a rule was taken from, by path; none where that is not kept."""
     record = world.records.get(unit)
     release = world.release(record.source, record.release) if record is not None else None
-    before = world.snapshot.files_of(release) if release is not None else {}
-    for slug, path in loaded(world):
-        other = world.ancestor(slug)
-        if other is None or base is None:
-            continue
-        then = rules_at(world, path, before[path][1]) if path in before else {}
-        rules = rules_of(world, other, path)
-        if path != unit.path and of_selector(rules, selector) and not of_selector(then, selector):
-            yield NewRule(slug, path, selector, f"; it stands in {quote_path(path)} now")
-        elif release is not None and slug == release.theme:
-            yield from _of_one_body(other, path, rules, then, selector, base)
+    return (
+        {path: digest for path, (_, digest) in world.snapshot.files_of(release).items()} if release is not None else {}
+    )
 
 
 def _of_one_body(theme: Theme, path: str, rules: Rules, then: Rules, selector: str, base: bytes) -> Iterator[NewRule]:

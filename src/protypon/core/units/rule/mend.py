@@ -9,13 +9,15 @@ from protypon.core.languages.css.selectors import names_in, normal
 from protypon.core.languages.source import NotEdited
 from protypon.core.model.actions import Check, Drop
 from protypon.core.model.errors import ProtyponError
-from protypon.core.model.evidence import Evidence, Lost, moved_to
+from protypon.core.model.evidence import Evidence, Lost, Present, moved_to
 from protypon.core.model.nouns import Record, Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.units.draft import Draft
 from protypon.core.units.file.sheets import styles_of
 from protypon.core.units.rule.fate import with_names
-from protypon.core.units.rule.reading import of_selector, rules_of
+from protypon.core.units.rule.properties import renamed as renamed_properties
+from protypon.core.units.rule.properties import with_new_names
+from protypon.core.units.rule.reading import of_selector, rules_of, supplier
 from protypon.core.units.rule.winning import changed, least, losing
 
 
@@ -24,6 +26,8 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
     try:
         if isinstance(evidence.source, Lost):
             return _renamed(draft, record, evidence)
+        if isinstance(evidence, Present) and evidence.clash:
+            return _properties_renamed(draft, record)
         made, called, words = made_to_win(draft, record.written.file, record.written.called or record.unit.name or "")
     except NotEdited as error:
         raise ProtyponError(
@@ -31,6 +35,19 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
             Check(draft.child.slug),
         ) from error
     return made, replace(record, written=replace(record.written, called=called)), words
+
+
+def _properties_renamed(draft: Draft, record: Record) -> tuple[Draft, Record, str]:
+    world, path, selector = draft.world, record.written.file, record.written.called or record.unit.name or ""
+    mine = of_selector(rules_of(world, draft.child, path), selector)
+    theirs = of_selector(rules_of(world, supplier(world, record.unit.path), record.unit.path), record.unit.name or "")
+    new = renamed_properties(world, mine, world.snapshot.blob(record.digest), theirs)
+    if not new or not all(new.values()):
+        raise ProtyponError(
+            f"{record.unit.address}: it can't be told what took the place of {', '.join(new)}", Check(draft.child.slug)
+        )
+    words = ", ".join(f"{name} is called {now} now" for name, now in new.items())
+    return with_new_names(draft, path, selector, new), record, words
 
 
 def _renamed(draft: Draft, record: Record, evidence: Evidence) -> tuple[Draft, Record, str]:
