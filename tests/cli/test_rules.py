@@ -100,8 +100,14 @@ class WritingTest(RulesCase):
         manifest = self.read("themes/gull/quay.toml")
         self.put("themes/gull/quay.toml", manifest.replace(b"styles/gull.css", b""))
         (self.bench / "themes/gull/styles/gull.css").unlink()
-        self.ok("override", UNIT + "ul", "--set", "color=red")
-        self.assertEqual(self.verdicts("gull"), {UNIT + "ul": "holds"})
+        bare = self.read("themes/gull/quay.toml")
+        self.ok("override", UNIT + "ul", UNIT + ".lamp", "--set", "color=red")
+        self.assertEqual(self.verdicts("gull"), {UNIT + "ul": "holds", UNIT + ".lamp": "holds"})
+        self.ok("drop", UNIT + "ul")
+        self.assertEqual(self.verdicts("gull"), {UNIT + ".lamp": "holds"})
+        self.ok("drop", UNIT + ".lamp")
+        self.assertFalse((self.bench / "themes/gull/styles/gull.css").exists())
+        self.assertEqual(self.read("themes/gull/quay.toml").replace(b'[""]', b"[]"), bare.replace(b'[""]', b"[]"))
 
     def test_what_can_not_be_is_refused_with_the_right_word(self) -> None:
         self.begun()

@@ -191,6 +191,7 @@ SCHEMA = Table(
                     "separator": String(),
                     "lists": String(choices=("add", "replace", "call")),
                     "surface": String(choices=("site", "editor", "print")),
+                    "place": String(choices=("head", "foot")),
                     "new": String(relative=True),
                     "always": _PATHS,
                     "elsewhere": Flag(),

@@ -78,6 +78,8 @@ class Register:
     """Files that load without being registered: with ``lists = "add"`` every theme's, else the nearest one's."""
     surface: str = "site"
     """Where what is listed loads: ``site``, ``editor`` or ``print``."""
+    place: str = ""
+    """Of scripts: in the ``head`` or at the ``foot`` of a page."""
     elsewhere: bool = False
     """Whether files can be registered outside of themes too, where Protypon can't look."""
 

@@ -46,7 +46,7 @@ def _rows(world: World, register: Register) -> list[SheetRow]:
         winner = _winner(world, name)
         if winner is not None:
             by = f"{theme.slug}/{quote_path(theme.manifest)}"
-            found.append(SheetRow(winner.theme.slug, name, by, register.surface))
+            found.append(SheetRow(winner.theme.slug, name, by, register.surface, register.place))
     return list({(row.theme, row.path): row for row in reversed(found)}.values())[::-1]
 
 

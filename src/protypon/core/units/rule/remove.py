@@ -10,6 +10,7 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record
 from protypon.core.model.paths import quote_path
 from protypon.core.units.draft import Draft
+from protypon.core.units.file.use import registers_of
 from protypon.core.units.rule.reading import every_rule, longhands_of, of_selector, rules_in, rules_of, supplier
 
 
@@ -31,7 +32,20 @@ def out_of(draft: Draft, record: Record, others: list[Record]) -> Draft:
             f"{record.unit.address}: {quote_path(path)} can't be changed rule by rule: {error}",
             ("take it out by hand; see where with: ", Explain(record.unit.address, draft.child.slug)),
         ) from error
+    alone = "file" in record.written.brought and not any(other.written.file == path for other in others)
+    if alone and not text.strip():
+        return _without_sheet(draft, path)
     return draft.with_file(path, text.encode("utf-8"))
+
+
+def _without_sheet(draft: Draft, path: str) -> Draft:
+    """A sheet that came with a rule goes with its last one, where the manifest registers it; a call would ask for it."""
+    register = next(iter(registers_of(draft.start.platform, "style")), None)
+    if register is None or register.lists == "call":
+        return draft.with_file(path, b"")
+    prefix = f"{register.folder}/" if register.folder else ""
+    names = [name for name in draft.child.values.get(register.field, ()) if f"{prefix}{name}" != path]
+    return draft.with_file(path, None).with_manifest({register.field: names})
 
 
 def _names(draft: Draft, record: Record) -> set[str]:
