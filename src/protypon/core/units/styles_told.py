@@ -29,6 +29,7 @@ def sheets(world: World) -> Table:
         found.append({**entry, "by": place + each.by, "conditions": "", "doubt": each.doubt})
     gone = {row: None for surface in surfaces(world) for row in styles_of(world, surface).together.missing}
     missing = [f"{by or 'the site'} asks for {address}, and no theme has it" for by, address in gone]
+    missing += [f"not gone into: {each}" for surface in surfaces(world) for each in styles_of(world, surface).unread]
     elsewhere = any(r.elsewhere for r in world.platform.registers)
     notes = [*missing, *(["a site can register more, where Protypon can't look"] if elsewhere else [])]
     return {"sheets": found, "notes": notes}
@@ -137,6 +138,8 @@ def _declaration(styles: Styles, declaration: StyleDeclaration, of: StyleRule, s
     if is_taken(declaration) is False:
         return {**row, "wins": "no", "why": "browsers do not take this value", "rivals": [], "apart": 0}
     wins = "no" if sure is not None else "sometimes" if perhaps else "yes"
+    if wins == "yes" and styles.unread:
+        return {**row, "wins": "unknown", "why": f"not gone into: {styles.unread[0]}", "rivals": [], "apart": 0}
     shown = [sure] if sure is not None else [*perhaps, *(r for r in found if not r.wins and r.near)]
     apart = sum(r.wins and not r.near for r in found) if sure is None else 0
     return {**row, "wins": wins, "why": "", "rivals": list(_rivals(styles, shown)), "apart": apart}

@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable, Iterable, Sequence
 from typing import NamedTuple
 
-from protypon.core.languages.css.rules import Condition, StyleDeclaration, StyleRule, read
+from protypon.core.languages.css.rules import LONGEST_SHEET, Condition, StyleDeclaration, StyleRule, read
 from protypon.core.languages.css.selectors import normal
 from protypon.core.languages.css.spans import Range, RuleBlock, blocks
 from protypon.core.languages.source import NotEdited
@@ -95,6 +95,8 @@ def _refuse_nested(block: RuleBlock, where: Where) -> bool:
 
 
 def _blocks(text: str) -> list[RuleBlock]:
+    if len(text) > LONGEST_SHEET:
+        raise NotEdited(f"longer than {LONGEST_SHEET // 1_000_000} million letters")
     try:
         return blocks(text)
     except RecursionError:
@@ -244,7 +246,10 @@ def _checked(
     before: str, made: str, wanted: Callable[[StyleRule], StyleRule], of_made: Callable[[StyleRule], StyleRule]
 ) -> str:
     """The text, if it says what the one before says, changed as it should be. Raises NotEdited."""
-    old, new = _rows(map(wanted, read(before).rules)), _rows(map(of_made, read(made).rules))
+    was = read(before)
+    if was.unread:
+        raise NotEdited(f"line {was.unread[0][0]} is not gone into: {was.unread[0][1]}")
+    old, new = _rows(map(wanted, was.rules)), _rows(map(of_made, read(made).rules))
     if old != new:
         raise NotEdited("something else would come out otherwise")
     return made

@@ -6,7 +6,7 @@ CSS Syntax Module Level 3 (read with tinycss2), CSS Cascading and Inheritance Le
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
@@ -14,6 +14,8 @@ MOST_NESTED = 60
 """Blocks inside one another that are gone into."""
 MOST_RULES = 200_000
 """Selectors of one sheet that are read: nesting multiplies them."""
+LONGEST_SHEET = 2_000_000
+"""Letters of a sheet that is gone into."""
 MOST_LETTERS = 20_000
 """Of a nested rule's selectors written out, together: each ``&`` puts all that is around it in."""
 
@@ -81,6 +83,9 @@ def read(text: str) -> StyleSheet:
     import tinycss2
 
     reading = _Reading()
+    if len(text) > LONGEST_SHEET:
+        reading.sheet.unread.append((1, f"longer than {LONGEST_SHEET // 1_000_000} million letters"))
+        return reading.sheet
     try:
         reading.top(tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True))
     except RecursionError:
@@ -130,8 +135,7 @@ class _Reading:
 
     def _rule(self, node: Any, around: _Around) -> None:
         written = list(split(node.prelude))
-        inside = sum(map(len, around.selectors)) + 8 if around.selectors else 0
-        if inside and sum(len(each) + inside * max(1, each.count("&")) for each in written) > MOST_LETTERS:
+        if grows(written, around.selectors):
             self.sheet.unread.append((node.source_line, "nested selectors that grow too long"))
             return
         selectors = tuple(nested(selector, around.selectors) for selector in written)
@@ -259,6 +263,12 @@ def declared(node: Any) -> StyleDeclaration:
     """A declaration; names of custom properties keep their letters (CSS Custom Properties 1, section 2)."""
     name = node.name if node.name.startswith("--") else node.lower_name
     return StyleDeclaration(name, said(node.value), node.important, node.source_line)
+
+
+def grows(written: Sequence[str], parents: tuple[str, ...]) -> bool:
+    """Whether selectors would be too long, written out inside of others."""
+    inside = sum(map(len, parents)) + 8 if parents else 0
+    return bool(inside) and sum(len(each) + inside * max(1, each.count("&")) for each in written) > MOST_LETTERS
 
 
 def nested(selector: str, parents: tuple[str, ...]) -> str:

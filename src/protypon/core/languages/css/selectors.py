@@ -31,6 +31,10 @@ _ELEMENTS = frozenset(
 )
 
 
+LONGEST = 10_000
+"""Letters of a selector that is read."""
+
+
 class Selector(NamedTuple):
     """One selector without commas, its parts from left to right."""
 
@@ -48,6 +52,8 @@ def parse(text: str) -> Selector | None:
     """Read one selector; None for one that is not known, which browsers may take or not."""
     from cssselect2 import parser
 
+    if len(text) > LONGEST:
+        return None
     try:
         found = list(parser.parse(text))
     except (parser.SelectorError, RecursionError, ValueError):
@@ -180,11 +186,17 @@ def _matches(alternative: Any, special: Selector, j: int) -> bool:
     return _covers(general, len(general.compounds) - 1, special, j)
 
 
+@lru_cache(maxsize=200_000)
+def _said(simple: Any) -> str:
+    """A simple selector as text."""
+    return repr(simple)
+
+
 def _follows(simple: Any, here: Sequence[Any]) -> bool:
     """Whether a simple selector is among some, or follows from each of what one of them offers."""
-    said, kind = repr(simple), type(simple).__name__
+    said, kind = _said(simple), type(simple).__name__
     for other in here:
-        if type(other) is type(simple) and (repr(other) == said or _same_name(simple, other)):
+        if type(other) is type(simple) and (_said(other) == said or _same_name(simple, other)):
             return True
         if kind == "AttributeSelector" and type(other) is type(simple) and _has_it_at_all(simple, other):
             return True

@@ -11,9 +11,11 @@ from typing import Any, NamedTuple
 from protypon.core.languages.css.rules import (
     GROUPS,
     MOST_NESTED,
+    MOST_RULES,
     Condition,
     StyleDeclaration,
     declared,
+    grows,
     layer_path,
     nested,
     said,
@@ -92,7 +94,7 @@ class _Spans(Offsets):
 
     def __init__(self, text: str) -> None:
         super().__init__(text)
-        self.nameless = 0
+        self.nameless = self.found = 0
 
     def rules(self, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """The rules of a sheet, or of a group in it."""
@@ -108,7 +110,7 @@ class _Spans(Offsets):
     def _statement(self, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """What ends in a block: a rule, or a group."""
         tokens = trimmed(tokens)
-        if around.depth > MOST_NESTED:
+        if around.depth > MOST_NESTED or self.found > MOST_RULES:
             return
         word = keyword(tokens)
         if word:
@@ -121,6 +123,8 @@ class _Spans(Offsets):
     def _selectors(self, prelude: Sequence[Any], end: int, around: _Context) -> Iterator[tuple[str, Range]]:
         """Those of a rule; nothing where one of them means nothing."""
         ends = self.ends(prelude, end)
+        if grows(list(split(prelude)), around.selectors):
+            return
         commas = [n for n, token in enumerate(prelude) if token.type == "literal" and token.value == ","]
         for before, after in pairwise([-1, *commas, len(prelude)]):
             part = prelude[before + 1 : after]
@@ -133,6 +137,7 @@ class _Spans(Offsets):
     def _rule(
         self, written: list[tuple[str, Range]], tokens: Sequence[Any], end: int, around: _Context
     ) -> Iterator[RuleBlock]:
+        self.found += len(written)
         opened = self.at(tokens[-1]) + 1
         closed = end - 1 if end > opened and self.text[end - 1] == "}" else end
         block = RuleBlock(

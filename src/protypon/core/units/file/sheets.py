@@ -116,6 +116,15 @@ class Styles:
         """Which of the declarations win over which; nothing is sure of the order where it is not known whether a sheet loads."""
         return Competing(self.together, self.window, sure=not any(row.doubt for row in self.rows))
 
+    @cached_property
+    def unread(self) -> list[str]:
+        """What is not gone into of the sheets that load: where, and why."""
+        found = []
+        for each in dict.fromkeys(loaded.name for loaded in self.together.sheets):
+            sheet = self._read(each)
+            found += [f"{each} line {line}: {why}" for line, why in (sheet.unread[:1] if sheet is not None else ())]
+        return found
+
     def owner(self, sheet: int) -> tuple[str, str]:
         """The theme and path of a sheet by its place in the order."""
         theme, _, path = self.together.sheets[sheet].name.partition("/")

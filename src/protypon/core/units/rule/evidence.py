@@ -30,7 +30,7 @@ from protypon.core.model.nouns import Record, Unit, Written
 from protypon.core.model.paths import quote_path
 from protypon.core.units.claimed import untold
 from protypon.core.units.file import use
-from protypon.core.units.file.sheets import Styles, styles_of, surfaces
+from protypon.core.units.file.sheets import Styles, sheet_of, styles_of, surfaces
 from protypon.core.units.rule import fate, properties
 from protypon.core.units.rule.reading import (
     address_of,
@@ -81,6 +81,10 @@ def _listed(world: World, record: Record) -> Evidence:
         origin=record.source, taken=record.release, sure=record.sure, inside=True, written=record.written,
     )  # fmt: skip
     mine = of_selector(rules_of(world, world.child, path), selector_of(record))
+    here = path in world.child.files
+    unread = sheet_of(world, world.child, path).unread if here and not mine else []
+    if unread:
+        return untold(world, subject, f"{quote_path(path)} line {unread[0][0]} is not gone into: {unread[0][1]}")
     if not mine:
         gone = f"the ledger says {quote_path(path)} has a rule for {selector_of(record)}, and it has none any more"
         return Missing(replace(subject, told={"missing": Told(gone, Drop)}), Lost())
@@ -246,7 +250,7 @@ def _is_needed(world: World, sides: _Sides, mine: Sequence[StyleRule], theirs: S
     """Whether something else would win without it: what the child's rule wins over, and the parents' does not."""
     styles = styles_of(world)
     own, above = number_of(styles, *sides.own), number_of(styles, *sides.theirs)
-    if own is None or above is None:
+    if own is None or above is None or styles.unread:
         return True
     for rule in mine:
         for each in rule.declarations:

@@ -20,7 +20,7 @@ from protypon.core.platform.schema import nearest
 from protypon.core.units.draft import Draft
 from protypon.core.units.file import use
 from protypon.core.units.file.registering import by_call
-from protypon.core.units.file.sheets import styles_of
+from protypon.core.units.file.sheets import sheet_of, styles_of
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.rule.reading import (
     bearing_on,
@@ -80,6 +80,10 @@ def _known(world: World, unit: Unit) -> tuple[Theme, Sequence[StyleRule]]:
     found = of_selector(rules, unit.name or "")
     if found:
         return here[0], found
+    unread = sheet_of(world, here[0], unit.path).unread
+    if unread:
+        why = f"line {unread[0][0]} of {quote_path(unit.path)} of {here[0].slug} is not gone into: {unread[0][1]}"
+        raise UnknownName(f"{unit.address}: {why}", Explain(f"style:{quote_path(unit.path)}"))
     elsewhere = next((p for t, p in sheets if of_selector(rules_of(world, t, p), unit.name or "")), "")
     if elsewhere:
         raise UnknownName(
