@@ -33,6 +33,8 @@ _ELEMENTS = frozenset(
 
 LONGEST = 10_000
 """Letters of a selector that is read."""
+MOST_BRACKETS = 60
+"""Lists inside of it, which may stand in one another."""
 
 
 class Selector(NamedTuple):
@@ -52,7 +54,7 @@ def parse(text: str) -> Selector | None:
     """Read one selector; None for one that is not known, which browsers may take or not."""
     from cssselect2 import parser
 
-    if len(text) > LONGEST:
+    if len(text) > LONGEST or text.count("(") > MOST_BRACKETS:
         return None
     try:
         found = list(parser.parse(text))
