@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
@@ -10,7 +11,7 @@ from protypon.core.analysis.state import Sheet
 from protypon.core.languages.css.competing import Competing
 from protypon.core.languages.css.media import Window
 from protypon.core.languages.css.rendered import read_rendered
-from protypon.core.languages.css.rules import StyleRule, StyleSheet, read
+from protypon.core.languages.css.rules import StyleSheet, read
 from protypon.core.languages.css.together import Loaded, Together, together
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import quote_path
@@ -72,7 +73,7 @@ def styles_of(world: World, surface: str = "site") -> Styles:
     """The rules of one surface, put together once."""
     key = ("styles", surface)
     if key not in world.memo:
-        world.memo[key] = Styles(world, surface)
+        world.memo[key] = _styles(world, surface)
     found: Styles = world.memo[key]
     return found
 
@@ -99,31 +100,20 @@ def sheet_of(world: World, theme: Theme, path: str) -> StyleSheet:
     return found
 
 
+@dataclass
 class Styles:
-    """All rules of the sheets that load on one surface."""
+    """All rules of the sheets that load on one surface. It knows no world: worlds remember it."""
 
-    def __init__(self, world: World, surface: str = "site") -> None:
-        self.world, self.surface = world, surface
-        self.window = Window("print" if surface == "print" else "screen")
-        self.rows = [row for row in rows(world, "style") if row.surface == surface]
-
-    @cached_property
-    def together(self) -> Together:
-        return together([f"{row.theme}/{row.path}" for row in self.rows], self._read, self._imported)
+    rows: list[SheetRow]
+    together: Together
+    window: Window
+    unread: list[str]
+    """What is not gone into of the sheets that load: where, and why."""
 
     @cached_property
     def competing(self) -> Competing:
         """Which of the declarations win over which; nothing is sure of the order where it is not known whether a sheet loads."""
         return Competing(self.together, self.window, sure=not any(row.doubt for row in self.rows))
-
-    @cached_property
-    def unread(self) -> list[str]:
-        """What is not gone into of the sheets that load: where, and why."""
-        found = []
-        for each in dict.fromkeys(loaded.name for loaded in self.together.sheets):
-            sheet = self._read(each)
-            found += [f"{each} line {line}: {why}" for line, why in (sheet.unread[:1] if sheet is not None else ())]
-        return found
 
     def owner(self, sheet: int) -> tuple[str, str]:
         """The theme and path of a sheet by its place in the order."""
@@ -133,27 +123,32 @@ class Styles:
     def loaded(self, sheet: int) -> Loaded:
         return self.together.sheets[sheet]
 
-    def _read(self, name: str) -> StyleSheet | None:
-        slug, _, path = name.partition("/")
-        theme = next((t for t in self.world.lineage.themes if t.slug == slug), None)
-        if theme is None or path not in theme.files:
-            return None
-        return sheet_of(self.world, theme, path)
 
-    def _imported(self, by: str, address: str) -> str | None:
-        slug, _, path = by.partition("/")
-        target = relative(path, (address,))
-        if target is None:
-            return None
-        if self.world.platform.served == "theme":
-            return f"{slug}/{target}"
-        winner = _winner(self.world, target)
-        return f"{winner.theme.slug}/{target}" if winner is not None else None
+def _styles(world: World, surface: str) -> Styles:
+    """The sheets of one surface, read and put in order."""
+    found = [row for row in rows(world, "style") if row.surface == surface]
+    names = [f"{row.theme}/{row.path}" for row in found]
+    placed = together(names, lambda name: _read(world, name), lambda by, address: _imported(world, by, address))
+    unread = []
+    for each in dict.fromkeys(loaded.name for loaded in placed.sheets):
+        sheet = _read(world, each)
+        unread += [f"{each} line {line}: {why}" for line, why in (sheet.unread[:1] if sheet is not None else ())]
+    return Styles(found, placed, Window("print" if surface == "print" else "screen"), unread)
 
-    def rules_of(self, theme: str, path: str, selector: str = "") -> list[tuple[StyleRule, int]]:
-        """The rules of a theme's sheet; of one selector if it is given."""
-        return [
-            (rule, sheet)
-            for rule, sheet in self.together.rules
-            if self.owner(sheet) == (theme, path) and (not selector or rule.selector == selector)
-        ]
+
+def _read(world: World, name: str) -> StyleSheet | None:
+    slug, _, path = name.partition("/")
+    theme = next((t for t in world.lineage.themes if t.slug == slug), None)
+    return sheet_of(world, theme, path) if theme is not None and path in theme.files else None
+
+
+def _imported(world: World, by: str, address: str) -> str | None:
+    """The sheet that an import means: beside the one that asks, or the nearest theme's."""
+    slug, _, path = by.partition("/")
+    target = relative(path, (address,))
+    if target is None:
+        return None
+    if world.platform.served == "theme":
+        return f"{slug}/{target}"
+    winner = _winner(world, target)
+    return f"{winner.theme.slug}/{target}" if winner is not None else None
