@@ -27,7 +27,14 @@ SHOTS = {
     ("points --page visit --child lantern-rock", 1): "points",
     ("explain opening_hours", 1): "explain",
     ("explain --styles --child lantern-rock", 1): "explain-styles",
-    ("override setting:settings.json#home.cards --value 4 --why \"four cards fit our front page\"", 1): "override-setting",
+    (
+        'override setting:settings.json#home.cards --value 4 --why "four cards fit our front page"',
+        1,
+    ): "override-setting",
+    (
+        "override 'rule:styles/exhibit.css#.gallery .plate-note' --set font-size=1rem --why 'our readers are old'",
+        1,
+    ): "override-rule",
     ("check lantern-rock --against downloads/breakwater-2.0.0.zip", 1): "check-against",
     ("compare parts/footer.html --child lantern-rock --against downloads/breakwater-2.0.0.zip", 1): "compare",
     ("update breakwater --to downloads/breakwater-2.0.0.zip", 1): "update",
@@ -36,6 +43,10 @@ SHOTS = {
     ("mend", 1): "mend",
 }
 """(command, which time it is typed) -> picture."""
+BESIDES = {
+    "override-rule": "; protypon explain 'rule:styles/exhibit.css#.gallery .plate-note'; protypon explain style:styles/exhibit.css",
+}
+"""What is typed after it in the same picture."""
 DISPLAY = ":97"
 SIZES = (("8", 57), ("6.5", 66), ("6", 72), ("5.5", 80), ("5", 88), ("4.5", 100))
 """Sizes of letters, and how many lines of them a picture holds: it shows all of an output, from its first line."""
@@ -117,7 +128,7 @@ def main() -> None:
                 times[step.line] = times.get(step.line, 0) + 1
                 name = SHOTS.get((step.line, times[step.line]))
                 if name:
-                    shoot(step.line, name)
+                    shoot(step.line + BESIDES.get(name, ""), name)
                 else:
                     with redirect_stdout(StringIO()), redirect_stderr(StringIO()):
                         run(step.arguments)

@@ -30,7 +30,9 @@ class Faults:
             return
         if self.what == KILL:
             os.kill(os.getpid(), signal.SIGKILL)
-        raise OSError(ERRORS[self.what], os.strerror(ERRORS[self.what]))
+        # from rmdir, EEXIST says that something is in the folder (POSIX.1-2017), and then it rightly stays
+        what = "EACCES" if (name, self.what) == ("rmdir", "EEXIST") else self.what
+        raise OSError(ERRORS[what], os.strerror(ERRORS[what]))
 
     def install(self) -> None:
         """Put the faults in place, in this process, for good."""
