@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from protypon.core.actions.records import choose
 from protypon.core.model.actions import Override, packed
 from protypon.core.model.nouns import Unit
+from protypon.core.model.paths import quote_path
 from protypon.core.themes.page_kinds import candidates, page_named
 from protypon.core.units import styles_told
 from protypon.core.units.explaining import Table, unknown_of
@@ -46,8 +47,18 @@ def explain(world: World, text: str) -> Table:
         "theme": world.child.slug,
         "lineage": list(world.lineage.slugs),
         **found,
-        "next": packed(_change(world, unit)),
+        "next": packed(_lighter(world, unit, found) or _change(world, unit)),
     }
+
+
+def _lighter(world: World, unit: Unit, found: Table) -> Override | None:
+    """How one rule of a sheet that is the parents' is taken over: less than a copy of it."""
+    rules, place = found.get("rules"), found["in_force"]
+    if not rules or not world.child.maintained or place is None or place["theme"] == world.child.slug:
+        return None
+    return Override(
+        f"{RULE}:{quote_path(unit.path)}#{rules[0]['selector']}", world.child.slug, ("--set", "PROPERTY=VALUE")
+    )
 
 
 def _change(world: World, unit: Unit) -> Override | None:

@@ -207,6 +207,7 @@ def _not_loaded(world: World, subject: Subject, own: Own, source: Supplied, usag
 
 def _gone(world: World, subject: Subject, own: Own, found: fate.Fate) -> Gone:
     """No rule for it further up any more, or nothing that it could match."""
+    own = replace(own, part=None)
     if len(found.found) == 1:
         new = found.found[0]
         there = Candidate(new.theme, f"{new.path}#{new.selector}", 1.0)
