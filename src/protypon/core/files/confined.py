@@ -85,19 +85,21 @@ def run_bounded(command: Sequence[str]) -> Finished:
 
 def _read(started: subprocess.Popen[bytes]) -> tuple[bytes, str]:
     """What a process prints, until it ends, prints too much, or takes too long."""
-    import select
+    import selectors
     import time
 
     assert started.stdout is not None
     until, found = time.monotonic() + TRIAL_SECONDS + 5, bytearray()
     stream = started.stdout.fileno()
-    while True:
-        left = until - time.monotonic()
-        if left <= 0 or not select.select([stream], [], [], left)[0]:
-            return bytes(found), f"it was ended after {TRIAL_SECONDS} seconds"
-        piece = os.read(stream, 1 << 16)
-        if not piece:
-            return bytes(found), ""
-        found += piece
-        if len(found) > TRIAL_BYTES:
-            return bytes(found), f"it printed more than {TRIAL_BYTES:,} bytes"
+    with selectors.DefaultSelector() as waiting:
+        waiting.register(stream, selectors.EVENT_READ)
+        while True:
+            left = until - time.monotonic()
+            if left <= 0 or not waiting.select(left):
+                return bytes(found), f"it was ended after {TRIAL_SECONDS} seconds"
+            piece = os.read(stream, 1 << 16)
+            if not piece:
+                return bytes(found), ""
+            found += piece
+            if len(found) > TRIAL_BYTES:
+                return bytes(found), f"it printed more than {TRIAL_BYTES:,} bytes"
