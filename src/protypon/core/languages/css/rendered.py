@@ -6,19 +6,22 @@ import re
 from collections.abc import Iterator
 
 from protypon.core.languages.css.rules import Condition, StyleRule, StyleSheet, read
+from protypon.core.languages.holes import ENDS, replaced
 
-_FILLED_IN = re.compile(r"\{\{(.*?)\}\}", re.DOTALL)
-_STATEMENT = re.compile(r"\{%.*?%\}|\{#.*?#\}", re.DOTALL)
 _WORD = re.compile(r"\{%[-+]?\s*(end)?(if|for|call|macro|filter)\b")
 _OPEN, _CLOSE, _GAP = "\u27e6", "\u27e7", "\u00a0"
 """Letters that a name in a sheet can have (CSS Syntax 3, section 4.2), in the place of those of a template."""
+MOST_BRANCHES = 1_000
+"""Statements that are told apart: where there are more, all may be there or not."""
 PERHAPS = Condition("template", "a statement of the template")
 
 
 def read_rendered(text: str) -> StyleSheet:
     """Read a sheet with what is filled in as words of their own; what stands inside of a statement may be there or not."""
     inside = list(_branches(text))
-    sheet = read(_FILLED_IN.sub(_as_word, _STATEMENT.sub(_as_space, text)))
+    if len(inside) > MOST_BRANCHES:
+        inside = [(1, text.count("\n") + 1)]
+    sheet = read(replaced(text, _as_read, {mark: end for mark, end in ENDS.items() if mark != "<?"}))
     sheet.rules = [_as_written(rule, any(a <= rule.line <= b for a, b in inside)) for rule in sheet.rules]
     return sheet
 
@@ -26,23 +29,23 @@ def read_rendered(text: str) -> StyleSheet:
 def _branches(text: str) -> Iterator[tuple[int, int]]:
     """The lines (first and last) between the statements that decide what comes into the sheet, and what ends them."""
     opened: list[int] = []
+    line, at = 1, 0
     for found in _WORD.finditer(text):
-        line = text.count("\n", 0, found.start()) + 1
+        line, at = line + text.count("\n", at, found.start()), found.start()
         if not found[1]:
             opened.append(line)
         elif opened:
             yield opened.pop(), line
-    yield from ((line, text.count("\n") + 1) for line in opened)
+    yield from ((each, text.count("\n") + 1) for each in opened)
 
 
-def _as_space(found: re.Match[str]) -> str:
-    """A statement leaves its line ends."""
-    return "\n" * found[0].count("\n")
-
-
-def _as_word(found: re.Match[str]) -> str:
-    inside = "".join(char if char.isalnum() else f"\\{ord(char):x} " for char in found[1].strip())
-    return f"{_OPEN}{inside}{_CLOSE}" + "\n" * found[0].count("\n")
+def _as_read(piece: str) -> str:
+    """What is filled in as a word of its own; a statement leaves its line ends."""
+    lines = "\n" * piece.count("\n")
+    if not piece.startswith("{{"):
+        return lines
+    inside = "".join(char if char.isalnum() else f"\\{ord(char):x} " for char in piece[2:-2].strip())
+    return f"{_OPEN}{inside}{_CLOSE}{lines}"
 
 
 def _as_written(rule: StyleRule, perhaps: bool) -> StyleRule:

@@ -290,3 +290,28 @@ def names_in(text: str) -> Iterator[str]:
             name = getattr(simple, "class_name", None) or getattr(simple, "ident", None)
             if name:
                 yield name
+
+
+class AskedFor(NamedTuple):
+    """What an element must have by itself to be matched."""
+
+    name: str
+    """Empty for any."""
+    classes: frozenset[str]
+    ids: frozenset[str]
+
+
+def asked_for(text: str) -> AskedFor | None:
+    """What a selector asks of the element itself; None for one that is not read.
+
+    >>> asked_for("nav .menu > li.here:hover")
+    AskedFor(name='li', classes=frozenset({'here'}), ids=frozenset())
+    """
+    selector = parse(text)
+    if selector is None:
+        return None
+    last = selector.compounds[-1]
+    names = [each.lower_local_name for each in last if hasattr(each, "lower_local_name")]
+    classes = frozenset(each.class_name for each in last if getattr(each, "class_name", None))
+    ids = frozenset(each.ident for each in last if getattr(each, "ident", None))
+    return AskedFor(names[0] if names else "", classes, ids)

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from protypon.core.model.nouns import Unit
 from protypon.core.units.explaining import Table
+from protypon.core.units.rule.elements import words_for
 from protypon.core.units.rule.reading import of_selector, rules_of, supplier
 from protypon.core.units.styles_told import rule
 from protypon.core.units.world import World
@@ -23,4 +24,6 @@ def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
 
 
 def tell(world: World, unit: Unit) -> Table:
-    return rule(world, unit)
+    table = rule(world, unit)
+    where = words_for(world, unit.name or "")
+    return {**table, "notes": [*table["notes"], *([where] if where else [])]}
