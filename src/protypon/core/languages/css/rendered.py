@@ -36,7 +36,8 @@ def _branches(text: str) -> Iterator[tuple[int, int]]:
             opened.append(line)
         elif opened:
             yield opened.pop(), line
-    yield from ((each, text.count("\n") + 1) for each in opened)
+    last = text.count("\n") + 1
+    yield from ((each, last) for each in opened)
 
 
 def _as_read(piece: str) -> str:
