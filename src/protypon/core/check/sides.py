@@ -54,7 +54,9 @@ def sides_of(world: World, verdict: Verdict) -> Sides:
     o = verdict.subject
     rule = world.platform.rule_of(o.file)
     ours, theirs = _now(world, verdict)
-    base = _taken(world, o) if o.base is not None else theirs
+    own = own_of(verdict.evidence)
+    kept = own.part.base if own is not None and own.part is not None else None
+    base = _taken(world, o, kept) if o.base is not None else theirs
     if base is None:
         raise ProtyponError(
             f"{o.unit.address}: no record says what it was taken from", ("begin one with: ", Adopt(world.child.slug))
@@ -69,9 +71,10 @@ def sides_of(world: World, verdict: Verdict) -> Sides:
     return Sides(verdict, base, ours, theirs, tuple(found))
 
 
-def _taken(world: World, o: Subject) -> OneText:
+def _taken(world: World, o: Subject, part: bytes | None) -> OneText:
+    """What it was taken from; ``part`` where that is a part of the text that is kept."""
     label = f"{o.origin} {o.taken or ''}".strip()
-    text = world.snapshot.blob(o.base) if o.base else None
+    text = part if part is not None else world.snapshot.blob(o.base) if o.base else None
     if text is None:
         raise ProtyponError(
             f"{o.unit.address}: {label}, which it was taken from, is not in this store",

@@ -89,3 +89,8 @@ def set_by(name: str) -> frozenset[str]:
     """A property as longhands: itself where it is no shorthand."""
     below = longhands(name)
     return frozenset(each for inner in below for each in set_by(inner)) if below else frozenset({name})
+
+
+def shorthands() -> tuple[str, ...]:
+    """All of them."""
+    return tuple(_rows())

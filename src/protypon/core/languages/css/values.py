@@ -6,6 +6,7 @@ import re
 from typing import Any
 
 from protypon.core.languages.css.rules import StyleDeclaration
+from protypon.core.languages.css.shorthands import longhands, shorthands
 
 
 def _words(text: str) -> frozenset[str]:
@@ -85,6 +86,12 @@ def is_taken(declaration: StyleDeclaration) -> bool | None:
     if name == "font-weight":
         return True if word in ("normal", "bold", "bolder", "lighter") or re.fullmatch(r"[1-9]\d{0,2}", word) else None
     return _are_lengths(name, word)
+
+
+def is_known(name: str) -> bool:
+    """Whether a property is one of which something is known here, or a part of a shorthand."""
+    parts = {each for whole in shorthands() for each in (whole, *longhands(whole))}
+    return name in parts or _is_told(name)
 
 
 def _is_told(name: str) -> bool:

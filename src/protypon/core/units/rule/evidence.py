@@ -35,11 +35,14 @@ from protypon.core.units.rule import fate, properties
 from protypon.core.units.rule.reading import (
     address_of,
     bearing_on,
+    every_rule,
     loaded,
     longhands_of,
     number_of,
     of_selector,
     own_sheets,
+    part_of,
+    rules_in,
     rules_of,
     says_the_same,
     shown,
@@ -132,7 +135,10 @@ def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: byt
     theirs = of_selector(rules_of(world, theme, unit.path), selector)
     now = text_of(selector, theirs)
     source = Supplied(blob_digest(now), now)
-    part = Part(ours, now, "css", mine[0].line, theirs[0].line if theirs else 1, unit.path)
+    wanted = longhands_of(mine)
+    then = text_of(selector, part_of(every_rule(rules_in(base)), wanted)) if base is not None else None
+    now_of_it = text_of(selector, part_of(theirs, wanted))
+    part = Part(ours, now_of_it, "css", mine[0].line, theirs[0].line if theirs else 1, unit.path, then)
     changes = changes_in(base, mine, theirs) if base is not None and subject.base != source.digest else []
     own = Own(blob_digest(ours), part=part, adds=tuple(name for name, _ in changes))
     if theme is not None:

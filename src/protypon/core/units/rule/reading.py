@@ -116,6 +116,12 @@ def bearing_on(rules: Iterable[StyleRule], wanted: frozenset[str]) -> dict[Prope
     }
 
 
+def part_of(rules: Iterable[StyleRule], wanted: frozenset[str]) -> list[StyleRule]:
+    """Rules with what they say of some properties only."""
+    parts = (r._replace(declarations=tuple(d for d in r.declarations if set_by(d.name) & wanted)) for r in rules)
+    return [each for each in parts if each.declarations]
+
+
 def says_the_same(mine: Iterable[StyleRule], theirs: Iterable[StyleRule]) -> bool:
     """Whether all that one says is what the other says in the same place."""
     own, above = list(mine), list(theirs)

@@ -9,7 +9,7 @@ from protypon.core.languages.css.edits import Where, with_declarations
 from protypon.core.languages.css.rules import StyleDeclaration, StyleRule, read
 from protypon.core.languages.css.selectors import parse
 from protypon.core.languages.css.shorthands import set_by
-from protypon.core.languages.css.values import is_taken
+from protypon.core.languages.css.values import is_known, is_taken
 from protypon.core.languages.source import NotEdited
 from protypon.core.model.actions import Action, Adopt, Check, Explain, Survey
 from protypon.core.model.errors import ProtyponError, UnknownName, Usage
@@ -232,8 +232,12 @@ def _notes(
             around = " and ".join(f"@{c.kind} {c.text}" for c in said.conditions)
             notes.append((f"the parent says {shown(each)} for {around}: yours comes later, and counts there too", None))
     used = longhands_of(r for slug, p in loaded(world) for r in every_rule(rules_of(world, world.ancestor(slug), p)))
-    for name in sorted(wanted - used):
-        near = nearest(name, tuple(sorted(used)))
-        if near and not name.startswith("--"):
+    for name in dict.fromkeys(each.name for _, group in groups for each in group):
+        near = (
+            nearest(name, tuple(sorted(used)))
+            if not (name.startswith("--") or name in used or is_known(name))
+            else None
+        )
+        if near:
             notes.append((f"no sheet of the parents sets {name}; if {near} was meant, drop it and write that", None))
     return notes
