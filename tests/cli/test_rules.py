@@ -222,6 +222,17 @@ class VerdictTest(RulesCase):
         self.ok("undo")
         self.assertEqual(self.sheet(), mine)
 
+    def test_of_two_sheets_the_later_one_is_the_override(self) -> None:
+        self.begun()
+        manifest = self.read("themes/gull/quay.toml").replace(
+            b'"styles/gull.css"', b'"styles/gull.css", "styles/late.css"'
+        )
+        self.put("themes/gull/quay.toml", manifest)
+        self.put("themes/gull/styles/gull.css", "ul { color: red }\n")
+        self.put("themes/gull/styles/late.css", "ul { color: teal }\n")
+        row = self.row("gull", UNIT + "ul")
+        self.assertEqual((row["verdict"], row["file"]), ("unlisted", "styles/late.css"))
+
     def test_a_hand_made_sheet_is_unlisted_until_it_is_adopted(self) -> None:
         self.begun()
         self.put("themes/gull/styles/gull.css", "ul{color:red}\n.own { top: 1px }\n.menu>.menu-item { top: 1px }\n")

@@ -98,7 +98,7 @@ def _unlisted(world: World, taken: set[tuple[str, str]], known: set[Unit]) -> It
     """Rules that nobody wrote down, each under the last of the parents' sheets that says otherwise."""
     paths = own_sheets(world)
     above = [(world.ancestor(slug), path) for slug, path in reversed(loaded(world)) if slug != world.child.slug]
-    for own in paths:
+    for own in reversed(paths):  # of two the later one counts
         for name, mine in rules_of(world, world.child, own).items():
             for theme, path in above if (own, name) not in taken else ():
                 theirs = rules_of(world, theme, path).get(name, ())
@@ -254,8 +254,13 @@ class _Sides(NamedTuple):
 
 
 def _is_needed(world: World, sides: _Sides, mine: Sequence[StyleRule], theirs: Sequence[StyleRule]) -> bool:
-    """Whether something else would win without it: what the child's rule wins over, and the parents' does not."""
-    styles = styles_of(world)
+    """Whether something else would win without it on some surface: what the child's rule wins over, and the parents' does not."""
+    every = [styles_of(world, surface) for surface in surfaces(world)]
+    loading = [styles for styles in every if number_of(styles, *sides.own) is not None]
+    return not loading or any(_is_needed_on(styles, sides, mine, theirs) for styles in loading)
+
+
+def _is_needed_on(styles: Styles, sides: _Sides, mine: Sequence[StyleRule], theirs: Sequence[StyleRule]) -> bool:
     own, above = number_of(styles, *sides.own), number_of(styles, *sides.theirs)
     if own is None or above is None or styles.unread:
         return True
