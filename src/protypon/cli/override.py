@@ -84,7 +84,8 @@ def command(
 
     UNIT is an address (template:parts/footer.html, function:opening_hours), a path, or a name that fits only one.
     A function is replaced, a callback taken off its point or given another number, an item removed, a value or a key of
-    the settings set, a region declared. What is written into your code file is followed first, to see that it has that effect.
+    the settings set, a region declared, a rule of a sheet written into yours with the least that wins. What is written into
+    your code file is followed first, to see that it has that effect.
     """
     asked = Asked(why, detach, order, attach, remove, read_value(value), value is not None, kind, around, declared)
     with writing(ctx) as bench:
