@@ -81,6 +81,18 @@ class WritingTest(RulesCase):
         self.ok("override", UNIT + ".lamp", "--set", "gap=9px")
         self.assertIn("@media (min-width: 40em) {\n  .lamp {\n    gap: 9px;\n  }\n}", self.sheet())
 
+    def test_what_is_important_in_a_layer_without_a_name_is_left(self) -> None:
+        self.begun()
+        self.theme(
+            SITE
+            + "@layer { .lamp { top: 1px !important; left: 1px } }\n@supports (gap: 1px) { @layer x { a { b: c } } }\n"
+        )
+        said = self.refused("override", UNIT + ".lamp", "--set", "top=2px")
+        self.assertIn(
+            "in a layer without a name (line 13), and nothing outside of that wins over it", " ".join(said.split())
+        )
+        self.ok("override", UNIT + ".lamp", "--set", "left=2px")
+
     def test_that_it_counts_for_other_widths_too_is_said(self) -> None:
         self.begun()
         said = " ".join(self.ok("override", UNIT + ".lamp", "--set", "gap=9px", "--set", "colour=red").split())

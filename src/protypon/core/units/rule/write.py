@@ -45,6 +45,7 @@ def written(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     selector = unit.name or ""
     said = [_declared(text) for text in asked.declared]
     groups = _groups(theirs, said)
+    _refuse_nameless(unit, theirs, groups)
     path, begun, made = _sheet(draft, unit)
     _refuse_said(world, path, unit, said)
     for around, declarations in groups:
@@ -135,7 +136,23 @@ def _groups(theirs: Sequence[StyleRule], said: list[StyleDeclaration]) -> list[t
     return list(found.items())
 
 
+def _refuse_nameless(
+    unit: Unit, theirs: Sequence[StyleRule], groups: list[tuple[Where, list[StyleDeclaration]]]
+) -> None:
+    """What is important in a layer that nobody else can write into wins over all outside of it (Cascade 5, section 6.4.1)."""
+    wanted = frozenset(name for _, group in groups for each in group for name in set_by(each.name))
+    for rule in theirs:
+        there = [d for d in rule.declarations if d.important and set_by(d.name) & wanted]
+        if there and any("(" in name for name in rule.layer):
+            raise ProtyponError(
+                f"{unit.address}: the parent says {shown(there[0])} in a layer without a name (line {there[0].line}), and nothing outside "
+                "of that wins over it; nothing was changed",
+                ("see what competes with: ", Explain(unit.address)),
+            )
+
+
 def _where(rule: StyleRule) -> Where:
+    """Where the parent has a rule. What stands in a layer without a name is written outside of all, which counts more; but for what is important."""
     layer = () if any("(" in name for name in rule.layer) else rule.layer
     return Where(rule.selector, layer, tuple(each for each in rule.conditions if each.kind != "template"))
 
