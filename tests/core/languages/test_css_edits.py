@@ -10,7 +10,7 @@ from protypon.core.languages.css.edits import Where, renamed, with_declarations,
 from protypon.core.languages.css.rules import Condition, StyleDeclaration, read
 from protypon.core.languages.css.spans import blocks
 from protypon.core.languages.source import NotEdited
-from tests.cases import seeds
+from tests.cases import few, seeds
 from tests.core.languages.random_sheets import Writer
 
 CASES = 60
@@ -88,7 +88,8 @@ class EditsTest(unittest.TestCase):
                 if made is not None:
                     left = [row for row in said(made) if not row.startswith(mine) and ".fresh" not in row]
                     self.assertEqual(left, others, f"{text}\n---\n{made}")
-        self.assertGreater(done, refused)
+        if not few():
+            self.assertGreater(done, refused)
 
     def test_what_is_put_in_looks_like_what_stands_there(self) -> None:
         where = Where(".lamp")

@@ -9,7 +9,7 @@ from html.parser import HTMLParser
 import jinja2
 
 from protypon.core.languages.markup import HOLE, may_have_class, may_have_id, printed
-from tests.cases import seeds
+from tests.cases import few, seeds
 
 CASES = 120
 CLASSES = [
@@ -81,7 +81,8 @@ class PrintedTest(unittest.TestCase):
                         and fact.classes <= classes
                     ]
                     self.assertTrue(fitting, (name, classes, ident, text))
-        self.assertGreater(total, CASES * 3)
+        if not few():
+            self.assertGreater(total, CASES * 3)
 
     def test_what_is_certain_is_told_apart_from_what_is_filled_in(self) -> None:
         for text, classes, more, is_open in (

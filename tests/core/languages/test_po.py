@@ -14,7 +14,7 @@ from protypon.core.languages.data import po_source
 from protypon.core.languages.data.keys import GONE
 from protypon.core.languages.source import NotEdited
 from protypon.core.merge.by_key import merged
-from tests.cases import seeds
+from tests.cases import few, seeds
 
 CASES = 300
 IDS = ["Lamp", "Tide at %s", "two\nlines", 'say "hi"', "back\\slash", "été", "a\tb", "", "Hall", "x" * 90]
@@ -103,7 +103,8 @@ class CatalogueTest(unittest.TestCase):
                 if row not in rows and not row.startswith(('"', "msg", "#:", "#.", "#,"))
             ]
             self.assertEqual(lost, [], (key, text, made))
-        self.assertLess(refused, done * 0.3)
+        if not few():
+            self.assertLess(refused, done * 0.3)
 
     def test_the_language_itself_gives_what_was_written(self) -> None:
         text = po_source.with_values(

@@ -10,7 +10,7 @@ import jinja2
 from protypon.core.languages.css.rendered import PERHAPS, read_rendered
 from protypon.core.languages.css.rules import read
 from protypon.core.units.rule.reading import every_rule, rules_in, text_of
-from tests.cases import seeds
+from tests.cases import few, seeds
 
 CASES = 300
 SELECTORS = [".menu a", ".lamp", "ul > li", "div.{{ cls }}", "a:hover"]
@@ -75,7 +75,8 @@ class RenderedTest(unittest.TestCase):
                             environment.from_string(part).render(values) for part in (each.selector, around, said.value)
                         )
                         self.assertIn((selector, around, said.name, value, said.important), made, text)
-        self.assertGreater(min(certain, perhaps), CASES)
+        if not few():
+            self.assertGreater(min(certain, perhaps), CASES)
 
     def test_a_text_that_a_record_stands_for_is_read_as_it_was_written(self) -> None:
         for seed in seeds(CASES):
