@@ -19,7 +19,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from contextlib import closing
 from pathlib import Path
 
@@ -422,10 +422,20 @@ def sheet(rng: random.Random, size: int, words: int = 400) -> str:
     return "".join(rows)
 
 
-def measure_styles(runs: int) -> tuple[str, float, float, str]:
-    """Reading a minified sheet of 140 kB and one of 10 kB after it, and telling which declarations lose, against what tinycss2 alone takes to parse them."""
+def parse_alone(texts: Iterable[str]) -> float:
+    """The seconds that tinycss2 takes for some sheets."""
     import tinycss2
 
+    start = time.perf_counter()
+    for text in texts:
+        for rule in tinycss2.parse_stylesheet(text):
+            if rule.type == "qualified-rule":
+                tinycss2.parse_blocks_contents(rule.content)
+    return time.perf_counter() - start
+
+
+def measure_styles(runs: int) -> tuple[str, float, float, str]:
+    """Reading a minified sheet of 140 kB and one of 10 kB after it, and telling which declarations lose, against what tinycss2 alone takes to parse them."""
     from protypon.core.languages.css import selectors
     from protypon.core.languages.css.competing import Competing
     from protypon.core.languages.css.media import Window
@@ -442,22 +452,12 @@ def measure_styles(runs: int) -> tuple[str, float, float, str]:
         list(Competing(found, Window()).outranked(lambda number: number == 1))
         return time.perf_counter() - start
 
-    def other() -> float:
-        start = time.perf_counter()
-        for text in texts.values():
-            for rule in tinycss2.parse_stylesheet(text):
-                if rule.type == "qualified-rule":
-                    tinycss2.parse_blocks_contents(rule.content)
-        return time.perf_counter() - start
-
-    found = interleaved(runs, ours=ours, other=other)
+    found = interleaved(runs, ours=ours, other=lambda: parse_alone(texts.values()))
     return "rules of a sheet of 140 kB, and which of 10 kB lose / parse alone", found["ours"], found["other"], "8"
 
 
 def measure_rules(root: Path, runs: int) -> list[tuple[str, float, float, str]]:
     """A child with a sheet of 10 kB under a parent with one of 140 kB and 100 templates, after a release: checked from nothing, and again."""
-    import tinycss2
-
     rng = random.Random(20260103)
     bench = root / "sheets"
     parent, child = bench / "themes" / "parent", bench / "themes" / "child"
@@ -488,20 +488,12 @@ def measure_rules(root: Path, runs: int) -> list[tuple[str, float, float, str]]:
             file.unlink()
         return run(check, bench, (0, 1))
 
-    def parse() -> float:
-        start = time.perf_counter()
-        for text in texts.values():
-            for rule in tinycss2.parse_stylesheet(text):
-                if rule.type == "qualified-rule":
-                    tinycss2.parse_blocks_contents(rule.content)
-        return time.perf_counter() - start
-
     found = interleaved(
         runs,
         cold=cold,
         warm=lambda: run(check, bench, (0, 1)),
         start=lambda: run(protypon("--version"), bench),
-        parse=parse,
+        parse=lambda: parse_alone(texts.values()),
     )
     return [
         (

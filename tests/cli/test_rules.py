@@ -128,6 +128,7 @@ class WritingTest(RulesCase):
             (UNIT + ".menu .menu-itm", "color=red", "did you mean rule:styles/site.css#.menu .menu-item?", 2),
             ("rule:styles/sit.css#ul", "color=red", "did you mean rule:styles/site.css#ul?", 2),
             (UNIT + ".lamp", "color", "PROPERTY=VALUE", 2),
+            ("rule:styles/site.css", "color=red", "write rule:SHEET#SELECTOR", 2),
             (UNIT + ".lamp", "color=red; } a { top: 1px", "PROPERTY=VALUE", 2),
             (UNIT + ".lamp", "padding=-3px", "browsers do not take -3px for padding", 2),
             (UNIT + "ul", "color=teal", "says color: red for ul already", 3),

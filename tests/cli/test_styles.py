@@ -129,6 +129,12 @@ class StylesTest(BenchCase):
         told = [f for f in self.check()["gull"]["findings"] if f["code"] == "sheet-instead"]
         self.assertEqual(len(told), 1)
         self.assertIn("has 0 of its 3 rules", told[0]["because"])
+        self.assertIn(
+            "has a sheet styles/site.css of its own",
+            self.refused("override", "rule:styles/site.css#ul", "--set", "color=red"),
+        )
+        self.ok("mend")  # by itself that is left: it may be meant
+        self.assertIn("sheet-instead", self.codes("gull"))
         self.ok("mend", "style:styles/site.css")
         loaded = QuaysideSite(self.bench / "themes", "gull").sheets()
         self.assertIn("/themes/pier/styles/site.css", loaded)

@@ -27,6 +27,8 @@ from protypon.core.units.file.use import registers_of
 from protypon.core.units.registry import is_in_code
 
 Row = dict[str, Any]
+ASKED_FOR = ("outranked", "sheet-instead")
+"""Findings of what may well be meant as it is: mended where they are named, and not with all others, for the page then looks otherwise."""
 BY_CODE = ("parent-wrong-case", "parent-by-title", "release-stands-still")
 """Findings of which there is one a theme: they are mended by their code."""
 
@@ -47,7 +49,7 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
             )
             raise UnknownName(f"no mechanical step for {name!r} in {child.slug}", hint)
     builder = PlanBuilder(bench.folder)
-    chosen = names or list(steps)
+    chosen = names or [name for name, (code, _) in steps.items() if code not in ASKED_FOR]
     told = [
         Mended(name, _MENDERS[steps[name][0]](bench, builder, child, steps[name][1]))
         for name in chosen

@@ -71,8 +71,18 @@ def _known(world: World, unit: Unit) -> tuple[Theme, Sequence[StyleRule]]:
     """The parent's rule. Raises UnknownName where there is none that loads."""
     sheets = [(world.ancestor(slug), path) for slug, path in reversed(loaded(world)) if slug != world.child.slug]
     here = [theme for theme, path in sheets if path == unit.path and theme is not None]
+    if not unit.name:
+        step = Explain(f"style:{quote_path(unit.path)}", world.child.slug)
+        raise Usage(
+            f"{unit.address}: names no rule; write rule:SHEET#SELECTOR", ("see which rules it has with: ", step)
+        )
+    if not here and unit.path in world.child.files and any(unit.path in theme.files for theme in world.ancestors):
+        raise ProtyponError(
+            f"{unit.address}: {world.child.slug} has a sheet {quote_path(unit.path)} of its own, which takes the place of the parent's; nothing was changed",
+            "edit that one",
+        )
     if not here:
-        near = nearest(unit.path, tuple(path for _, path in sheets))
+        near = nearest(unit.path, tuple(path for _, path in sheets), 0.8)
         raise UnknownName(
             f"no sheet {quote_path(unit.path)} of a parent of {world.child.slug} loads",
             f"did you mean rule:{quote_path(near)}#{unit.name}?" if near else Survey(units=True),
