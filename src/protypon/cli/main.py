@@ -23,6 +23,7 @@ COMMANDS = {
     "override": "Take a file over from the parent, byte for byte, and record it.",
     "points": "List hook points in page order: what runs at each, and what a child changes there.",
     "explain": "Say what is in force for one unit, from where, and what it hides.",
+    "find": "From words on a page to what prints them, and every way to change it.",
     "trial": "RUN the lineage's code apart, and hold what ran against what was worked out.",
     "recorder": "Write what your own test site loads first, to record what really runs on it.",
     "check": "Say of every override whether it still applies, and what to do next.",
@@ -41,7 +42,7 @@ COMMANDS = {
 """Every command with its short help, in the order of the work; the module of the same name is imported on demand."""
 
 
-READING = ("survey", "points", "explain", "check", "compare", "platform")
+READING = ("survey", "points", "explain", "find", "check", "compare", "platform")
 """Commands that change nothing."""
 DEEPEST = 4000
 """How deep calls may go: what a theme's code does is followed call by call."""

@@ -41,6 +41,8 @@ class Reach:
     dynamic: tuple[Location, ...] = ()
     """Names made at run time: anything may be meant."""
     dangling: tuple[Named, ...] = ()
+    ran: frozenset[tuple[str, str, int]] = frozenset()
+    """What is printed of them: (theme, path, number of a block; -1 for what stands in none)."""
 
 
 def walk(resolver: Lookup) -> Reach:
@@ -54,7 +56,8 @@ def walk(resolver: Lookup) -> Reach:
         for supply in _winners(resolver):
             found.start(supply, None)
             found.go()
-    return Reach(found.used, frozenset(found.used.keys() - sure), tuple(found.dynamic), tuple(found.dangling))
+    perhaps = frozenset(found.used.keys() - sure)
+    return Reach(found.used, perhaps, tuple(found.dynamic), tuple(found.dangling), frozenset(found.ran))
 
 
 def _entries(resolver: Lookup) -> Iterator[Supply]:
@@ -85,6 +88,10 @@ def _winners(resolver: Lookup) -> Iterator[Supply]:
                 yield winner
 
 
+def _name(supply: Supply) -> tuple[str, str]:
+    return supply.theme.slug, supply.path
+
+
 class _TemplateWalk:
     """One walk; a template that is asked for or included starts a chain of its own."""
 
@@ -96,9 +103,10 @@ class _TemplateWalk:
         self.dynamic: list[Location] = []
         self.dangling: list[Named] = []
         self.told: set[tuple[str, str, Reference]] = set()
+        self.ran: set[tuple[str, str, int]] = set()
 
     def start(self, supply: Supply, site: Location | None) -> None:
-        name = (supply.theme.slug, supply.path)
+        name = _name(supply)
         self.used.setdefault(name, site)
         if name not in self.started:
             self.started.add(name)
@@ -114,10 +122,12 @@ class _TemplateWalk:
         for chain in chains(self.resolver, supply, self._extended):
             for link in chain:
                 self._run(link, -1)
-            if not chain or not chain[-1].facts.blocks:
+            if not chain:
                 continue
+            self.ran.add((*_name(chain[-1].supply), -1))
             for version in Inherited([link.facts.blocks for link in chain], chain[-1].facts.asked).running():
                 self._run(chain[version.template], version.block)
+                self.ran.add((*_name(chain[version.template].supply), version.block))
 
     def _extended(self, reference: Reference, link: Link) -> Supply | None:
         target = self._target(reference, link)

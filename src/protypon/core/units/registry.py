@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from importlib import import_module
 from importlib.util import find_spec, resolve_name
-from typing import NamedTuple, Protocol, cast
+from typing import NamedTuple, Protocol, cast, runtime_checkable
 
 from protypon.core.model.evidence import Evidence
 from protypon.core.model.nouns import Finding, Record, Release, Theme, Unit
 from protypon.core.units.draft import Draft
 from protypon.core.units.explaining import Table
 from protypon.core.units.placing import Asked, Outcome
+from protypon.core.units.printing import PrintedAt, PrintSource, Running, Sought, WayToChange
 from protypon.core.units.steps import Mending, Removal, Taking
 from protypon.core.units.world import World
 
@@ -114,12 +115,31 @@ class Former(Protocol):
         """Each record that another one stands for, the unit of that one, and the text that it was taken from."""
 
 
+@runtime_checkable
+class Prints(Protocol):
+    """The ``prints`` of a kind whose units print something."""
+
+    def sources(self, world: World, sought: Sought) -> Iterable[PrintSource]:
+        """What such units print that may have the words, or elements of the selector, that are looked for."""
+
+    def running(self, world: World, standing: PrintedAt) -> Running:
+        """Whether something that a source of this kind prints is used."""
+
+
+class Changing(Protocol):
+    """The ``prints`` of any kind that has some."""
+
+    def changes(self, world: World, standing: PrintedAt) -> Iterable[WayToChange]:
+        """The ways in which an override of this kind changes what stands somewhere."""
+
+
 class KindRow(NamedTuple):
     """One kind: where its folder is (a dot before those of this package), and what is so of all its units.
 
     The folder has ``find`` and ``explain``; a kind inside code has ``remove`` too (:class:`Removal`). It may have ``mend``
     (:class:`Mending`), ``findings`` (:class:`Finder`), ``offers`` (:class:`Offering`), ``texts`` (:class:`Texts`), ``behind``
-    (:class:`Behind`), ``loose`` (:class:`Loose`) and ``former`` (:class:`Former`).
+    (:class:`Behind`), ``loose`` (:class:`Loose`), ``former`` (:class:`Former`) and ``prints``
+    (:class:`Prints`, :class:`Changing`).
     """
 
     folder: str
@@ -170,6 +190,18 @@ def offerings() -> dict[str, Offering]:
     parts = [(name, cast("Offering | None", _part_if_there(row, "offers"))) for name, row in KINDS.items()]
     found = [(name, module) for name, module in parts if module is not None]
     return dict(sorted(found, key=lambda pair: pair[1].PLACE))
+
+
+def printing() -> dict[str, Prints]:
+    """The ``prints`` of all kinds whose units print something."""
+    parts = {name: _part_if_there(row, "prints") for name, row in KINDS.items()}
+    return {name: part for name, part in parts.items() if isinstance(part, Prints)}
+
+
+def changing() -> list[Changing]:
+    """The ``prints`` of all kinds by which something that is printed can be changed."""
+    parts = (_part_if_there(row, "prints") for row in KINDS.values())
+    return [cast(Changing, part) for part in parts if part is not None]
 
 
 def texts_of(kind: str) -> Texts | None:

@@ -9,6 +9,7 @@ from typing import Any
 from protypon.core.analysis.state import Registered, State
 from protypon.core.files.listing import blob_digest
 from protypon.core.languages.values import known, readable
+from protypon.core.languages.visible.pieces import formatted
 from protypon.core.model.actions import Adopt, Drop, Explain, Mend, Override, ShowPlatform, Survey
 from protypon.core.model.errors import ProtyponError, Usage
 from protypon.core.model.evidence import Candidate, Evidence, Gone, Present, Subject, Told, Unreached
@@ -23,6 +24,7 @@ from protypon.core.units.explaining import Table, set_row, unknown_of
 from protypon.core.units.moments import Hooked, beside, tried
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
+from protypon.core.units.printing import EDIT_VALUE, SETTING_RANK, PrintedAt, PrintSource, Running, Sought, WayToChange
 from protypon.core.units.steps import Test
 from protypon.core.units.world import World
 
@@ -49,6 +51,27 @@ class Setting:
     """The parents' files that ask for one that nobody sets."""
     by_language: Callable[[Draft, Coder, str, Any], str] | None = None
     """How the language itself sets one; empty where it does not."""
+
+    # What it prints
+
+    def sources(self, world: World, sought: Sought) -> Iterator[PrintSource]:
+        """Each name that has a text in force."""
+        for name, row in self.in_force(world.behaviour.state).items() if world.behaviour.speaks else ():
+            theme = world.supplier(row.site.theme)
+            if theme is not None and isinstance(row.value, str) and sought.may_be_in(row.value.encode()):
+                line = row.site.line
+                unit = Unit(self.kind, name)
+                yield PrintSource(unit, theme, row.site.path, formatted(row.value, line), line, line, -1, (name,), True)
+
+    def running(self, world: World, standing: PrintedAt) -> Running:
+        return Running("unknown", world.behaviour.uncertain) if world.behaviour.uncertain else Running("yes")
+
+    def changes(self, world: World, standing: PrintedAt) -> Iterator[WayToChange]:
+        """One of the child's own, that counts instead."""
+        source = standing.source
+        if source.unit.kind == self.kind and source.theme is not world.child:
+            what = f"the {self.kind}, given another text in your code"
+            yield WayToChange(SETTING_RANK, Override(source.unit.address, world.child.slug, EDIT_VALUE), what)
 
     # What there is
 

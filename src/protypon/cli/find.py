@@ -1,0 +1,48 @@
+"""protypon find"""
+
+from __future__ import annotations
+
+import sys
+
+import click
+
+from protypon.cli.context import format_option, open_bench, print_json, subcommand
+
+
+@subcommand(
+    "find",
+    epilog="""\b
+Examples:
+  protypon find 'Open all year'
+  protypon find .credit
+  protypon find '<p class="hours">Open'
+  protypon find 'Built on' --child lantern-rock --format json""",
+)
+@click.argument("text", metavar="TEXT|SELECTOR")
+@click.option("--child", metavar="SLUG", help="As this theme sees it; may be left out where there is one child.")
+@click.option("--all", "everything", is_flag=True, help="Every place, also the unlikely ones.")
+@format_option
+@click.pass_context
+def command(ctx: click.Context, text: str, child: str | None, everything: bool, form: str) -> None:
+    """From words that you see on a page to what prints them, and every way to change it: what goes stale least first.
+
+    TEXT is what a visitor reads, or a piece of the page's source; SELECTOR a class or an id, as in .credit. Words that are put
+    together of markup, texts, variables and calls are found too. Exit status 1: nothing of the lineage prints it.
+    """
+    from protypon.core.actions.find import find
+    from protypon.core.check.examine import present_world
+    from protypon.core.themes.snapshot import Snapshot
+
+    bench = open_bench(ctx)
+    chosen = bench.theme(child) if child is not None else bench.child(None)
+    table = find(present_world(bench, chosen, Snapshot.of_bench(bench), {}), text, everything)
+    if form == "json":
+        from protypon.render.commands import written
+
+        print_json(written(table))
+    else:
+        from protypon.render.find_text import render
+        from protypon.render.text import Page
+
+        render(Page(), table)
+    sys.exit(0 if table["found"] or table["named"] else 1)

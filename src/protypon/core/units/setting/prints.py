@@ -1,0 +1,20 @@
+"""What settings print, and how one is changed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from protypon.core.units import keyed_prints
+from protypon.core.units.printing import SETTING_RANK, PrintedAt, PrintSource, Sought, WayToChange
+from protypon.core.units.setting.kind import SETTING
+from protypon.core.units.world import World
+
+running = keyed_prints.running
+
+
+def sources(world: World, sought: Sought) -> Iterator[PrintSource]:
+    return keyed_prints.sources(world, SETTING, sought)
+
+
+def changes(world: World, standing: PrintedAt) -> Iterator[WayToChange]:
+    return keyed_prints.changes(world, SETTING_RANK, SETTING, standing)

@@ -1,0 +1,20 @@
+"""What texts print, and how one is changed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from protypon.core.units import keyed_prints
+from protypon.core.units.printing import TEXT_RANK, PrintedAt, PrintSource, Sought, WayToChange
+from protypon.core.units.text.kind import TEXT
+from protypon.core.units.world import World
+
+running = keyed_prints.running
+
+
+def sources(world: World, sought: Sought) -> Iterator[PrintSource]:
+    return keyed_prints.sources(world, TEXT, sought)
+
+
+def changes(world: World, standing: PrintedAt) -> Iterator[WayToChange]:
+    return keyed_prints.changes(world, TEXT_RANK, TEXT, standing)
