@@ -211,23 +211,36 @@ def _innermost(hits: list[FoundUnit]) -> list[FoundUnit]:
 
 
 def _worded(world: World, asked: Query) -> list[FoundUnit]:
-    """What the words, or a good part of them, can come from."""
+    """What the words, or a good part of them, can come from: first as they stand, then put together of several, then cut by markup."""
     words, names = asked.sought.words, _names(world)
     hits: dict[object, FoundUnit] = {}
-    every = [_without_names(source, names) for source in _sources(world, asked.sought)]
-    for source in every:
-        plain = Composed(list(source.shards), [source] * len(source.shards))
-        _noted(hits, words, plain)
-    if max((hit.share for hit in hits.values()), default=0.0) < 1:
-        parts = [source for source in every if source.names]
-        found = index(world, parts)
-        further = Sought(asked.text, None, found.by_name)
-        sources = _sources(world, further) if parts else every
-        around = [_without_names(s, names) for s in sources if not s.is_value]
-        for source in around[:MOST_COMPOSED]:
-            if any(found.named(shard) for shard in source.shards if shard.names):
-                _noted(hits, words, composed(source, found))
+    for sought in (asked.sought, Sought(asked.text, split=True)):
+        every = [_without_names(source, names) for source in _sources(world, sought)]
+        for source in every:
+            _noted(hits, words, Composed(list(source.shards), [source] * len(source.shards)))
+        if not _is_whole(world, hits):
+            _put_together(world, asked, every, names, hits)
+        if _is_whole(world, hits):
+            break
     return list(hits.values())
+
+
+def _is_whole(world: World, hits: dict[object, FoundUnit]) -> bool:
+    """Whether something that is used has all of it."""
+    return any(hit.share >= 1 and _running(world, hit).used != "no" for hit in hits.values())
+
+
+def _put_together(
+    world: World, asked: Query, every: list[PrintSource], names: frozenset[str], hits: dict[object, FoundUnit]
+) -> None:
+    """Note what has the words with what it asks for by name put into it."""
+    found = index(world, [source for source in every if source.names])
+    if not found.by_name:
+        return
+    around = _sources(world, Sought(asked.text, None, found.by_name))
+    for source in [s for s in around if not s.is_value][:MOST_COMPOSED]:
+        if any(found.named(shard) for shard in source.shards if shard.names):
+            _noted(hits, asked.sought.words, composed(_without_names(source, names), found))
 
 
 def _names(world: World) -> frozenset[str]:

@@ -24,9 +24,11 @@ _ASCII = re.compile(r"[a-z0-9]+")
 class Sought:
     """What is looked for: words as they are seen, or what a selector asks of elements."""
 
-    def __init__(self, text: str, selector: AskedFor | None = None, names: Iterable[str] = ()) -> None:
-        """``names``: files that name one of them are wanted too."""
-        self.text, self.selector, self.names = text, selector, frozenset(names)
+    def __init__(
+        self, text: str, selector: AskedFor | None = None, names: Iterable[str] = (), *, split: bool = False
+    ) -> None:
+        """``names``: files that name one of them are wanted too; ``split``: and those that may have words with markup inside of them."""
+        self.text, self.selector, self.names, self.split = text, selector, frozenset(names), split
 
     @cached_property
     def words(self) -> str:
@@ -35,9 +37,10 @@ class Sought:
 
     @cached_property
     def _fragments(self) -> tuple[bytes, ...]:
-        """Letters of which a file has to have some: parts of words, in small letters, without the first one, which may be set apart."""
-        found = [part for word in self.words.split() for part in _ASCII.findall(word)]
-        parts = [part[1:] if len(part) > 3 else part for part in found]
+        """Letters of which a file has to have some, in small letters."""
+        parts = [part for word in self.words.split() for part in _ASCII.findall(word)]
+        if self.split:  # wherever a word is cut, one half of it stays whole
+            parts = [half for part in parts for half in (part[: (len(part) + 1) // 2], part[len(part) // 2 :])]
         return tuple(dict.fromkeys(part.encode() for part in [*parts, *(name.lower() for name in self.names)]))
 
     def may_be_in(self, data: bytes) -> bool:

@@ -39,20 +39,20 @@ def fit(words: str, run: SeenText) -> Fit | None:
 
 
 def _inside(words: str, run: SeenText) -> Fit | None:
-    """All of them in one stretch."""
-    best: Fit | None = None
+    """All of them in one stretch; of several places, each where they begin and end as words do, if there is one."""
+    whole: list[tuple[SeenAt, int]] = []
+    other: list[tuple[SeenAt, int]] = []
     for stretch in run.stretches:
         begin = stretch.text.find(words)
         while begin >= 0:
             end = begin + len(words)
-            whole = _is_edge(stretch.text, begin) and _is_edge(stretch.text, end)
-            alone = len(stretch.text) == len(words) and len(run.stretches) == 1
-            found = Fit(1.0 if whole else INSIDE_WORDS, whole, alone, _parts(stretch, begin, end))
-            if whole:
-                return found
-            best = best or found
+            is_whole = _is_edge(stretch.text, begin) and _is_edge(stretch.text, end)
+            (whole if is_whole else other).extend(_parts(stretch, begin, end))
             begin = stretch.text.find(words, begin + 1)
-    return best
+    if not whole and not other:
+        return None
+    alone = len(run.stretches) == 1 and len(run.stretches[0].text) == len(words)
+    return Fit(1.0 if whole else INSIDE_WORDS, bool(whole), alone, tuple(whole or other))
 
 
 def _is_edge(text: str, at: int) -> bool:
@@ -82,7 +82,7 @@ class _Way(NamedTuple):
 
 
 def _across(words: str, run: SeenText) -> Fit | None:
-    """Some of them in stretches, the rest in the holes between."""
+    """Some of them in stretches, the rest in the holes between, before and behind: what prints the run may print more."""
     stretches = run.stretches
     if not any(s.text and (s.text in words or _overlap(words, s.text)) for s in stretches):
         return None
@@ -90,7 +90,7 @@ def _across(words: str, run: SeenText) -> Fit | None:
     for start, stretch in enumerate(stretches):
         for way in _beginnings(words, stretches, start, stretch):
             found = _furthest(words, stretches, start, way)
-            if found is not None and (best is None or found.covered > best.covered):
+            if best is None or found.covered > best.covered:
                 best = found
     letters = sum(1 for letter in words if letter != " ")
     if best is None or not _has_word(words, best, stretches) or best.covered < LEAST_SHARE * letters:
@@ -122,7 +122,7 @@ def _beginnings(words: str, stretches: list[Stretch], start: int, stretch: Stret
     if size:
         part = (start, len(stretch.text) - size, len(stretch.text))
         found.append(_Way(size, _letters(words[:size]), (part,), ()))
-    if stretch.before and stretch.text:
+    if (stretch.before or not start) and stretch.text:
         at = words.find(stretch.text)
         if at >= 0:
             end = at + len(stretch.text)
@@ -134,14 +134,12 @@ def _beginnings(words: str, stretches: list[Stretch], start: int, stretch: Stret
     return found
 
 
-def _furthest(words: str, stretches: list[Stretch], at: int, way: _Way) -> _Way | None:
+def _furthest(words: str, stretches: list[Stretch], at: int, way: _Way) -> _Way:
     """Go on behind a stretch, through holes and the stretches after them, until the words are over."""
     skipped = 0
     best = way._replace(holes=(*way.holes, *_next_holes(stretches, at))) if way.upto < len(words) else way
     if way.upto >= len(words):
         return best
-    if at + 1 >= len(stretches):
-        return None  # the words go on, and nothing is printed behind
     for number in range(at + 1, len(stretches)):
         stretch = stretches[number]
         rest = words[way.upto :]

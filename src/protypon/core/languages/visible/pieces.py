@@ -14,6 +14,8 @@ FILE = -1
 """In the place of the number of a function: what a file itself prints."""
 _LITERAL = re.compile(r"\"((?:[^\"\\\n]|\\.)*)\"|'((?:[^'\\\n]|\\.)*)'")
 _NAME = re.compile(r"[A-Za-z_]\w*(?:\.\w+)*")
+_SAYS = re.compile(r"\{%[-+]?\s*(?:set|trans|call|with|macro)\b")
+"""Statements of Jinja whose texts may be printed by others."""
 _PLACEHOLDER = re.compile(r"%(?:\(\w+\)|\d+\$)?[-+#0]*\d*(?:\.\d+)?[a-zA-Z]|\{\w*(?:[.:!,][^{}]*)?\}")
 """What a formatting function fills in: of C's printf (ISO C, 7.21.6.1) as PHP and Python have it, and of ``str.format``."""
 
@@ -73,7 +75,7 @@ def _filled(piece: str, line: int) -> Iterator[Shard]:
     names = _NAME.findall(_LITERAL.sub(" ", inner))
     hole = Shard("", line, (*texts, *(n for name in names for n in _endings(name))))
     yield hole
-    if piece.startswith("{{"):
+    if piece.startswith("{{") or _SAYS.match(piece):
         for each in texts:
             yield from _handed(each, line)
 

@@ -15,6 +15,8 @@ from protypon.core.units.printing import FILE_RANK, PrintedAt, PrintSource, Runn
 from protypon.core.units.world import World
 
 _LITERAL = re.compile(r"\"((?:[^\"\\\n]|\\.)*)\"|'((?:[^'\\\n]|\\.)*)'|`((?:[^`\\]|\\.)*)`")
+_WORDS = re.compile(r"<(?:text|tspan|title|desc)\b[^<>]*>([^<]+)")
+"""Words in a picture (SVG 2, sections 11.2 and 5.10)."""
 _DRAWN = (".svg",)
 """Pictures that are texts."""
 
@@ -43,11 +45,11 @@ def _shards(world: World, theme: Theme, path: str, rule: FileRule) -> Iterator[S
     if b"\0" in data[:8192]:
         return
     text = data.decode("utf-8-sig", "replace")
-    if rule.kind != "script":
+    if rule.kind == "template":
         yield from printed_by_markup(text).shards
         return
     line, at = 1, 0
-    for found in _LITERAL.finditer(text):
+    for found in (_LITERAL if rule.kind == "script" else _WORDS).finditer(text):
         line, at = line + text.count("\n", at, found.start()), found.start()
         yield Shard(next(filter(None, found.groups()), ""), line, None, True)
         yield Shard("", line, ())
