@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import sys
-
 import click
 
 from protypon.cli.context import format_option, open_bench, print_json, subcommand
@@ -45,4 +43,4 @@ def command(ctx: click.Context, text: str, child: str | None, everything: bool, 
         from protypon.render.text import Page
 
         render(Page(), table)
-    sys.exit(0 if table["found"] or table["named"] else 1)
+    ctx.exit(0 if table["found"] or table["named"] else 1)

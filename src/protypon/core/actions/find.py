@@ -72,7 +72,7 @@ class FoundUnit:
     inside: list[PrintedAt] = field(default_factory=list)
     """What else prints it, where it is a value."""
 
-    def rank(self, words: str) -> tuple[object, ...]:
+    def rank(self) -> tuple[object, ...]:
         near = self.source.selected or 0
         return (
             _USED[self.running.used],
@@ -92,8 +92,7 @@ def find(world: World, text: str, everything: bool = False) -> Table:
     asked, hits = _looked_for(world, text)
     for hit in hits:
         hit.running = _running(world, hit)
-    hits.sort(key=lambda hit: hit.rank(asked.sought.words))
-    likely = hits if everything else _likely(hits)
+    likely = _in_order(hits, everything)
     shown = likely if everything else likely[:SHOWN]
     if asked.way == "words":
         _note_printing(world, shown)
@@ -114,11 +113,13 @@ def find(world: World, text: str, everything: bool = False) -> Table:
     }
 
 
-def _likely(hits: list[FoundUnit]) -> list[FoundUnit]:
-    """Those that have as much of it as any, and of those the ones that are used; else the others."""
-    used = [hit for hit in hits if hit.running.used != "no"] or hits
-    best = max((hit.share for hit in used), default=0.0)
-    return [hit for hit in used if hit.share > best * NEARLY]
+def _in_order(hits: list[FoundUnit], everything: bool) -> list[FoundUnit]:
+    """Those that have about as much of it as any, and of those the ones that are used, the likeliest first; the others if asked for."""
+    best = max((hit.share for hit in hits), default=0.0) * NEARLY
+    likely = [hit for hit in hits if hit.share > best]
+    used = [hit for hit in likely if hit.running.used != "no"] or likely
+    chosen = sorted(used, key=FoundUnit.rank)
+    return chosen + sorted((hit for hit in hits if everything and hit not in chosen), key=FoundUnit.rank)
 
 
 def _looked_for(world: World, text: str) -> tuple[Query, list[FoundUnit]]:

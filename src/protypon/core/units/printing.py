@@ -18,6 +18,7 @@ from protypon.core.units.world import World
 
 _ELEMENTS = re.compile(r"(?:^|[\s>+~,])([A-Za-z][\w-]*)")
 _NAMED = re.compile(r"[.#]((?:[A-Za-z_-]|[^\x00-\x7f])(?:[\w-]|[^\x00-\x7f])*)")
+SHORT = 6
 _ASCII = re.compile(r"[a-z0-9]+")
 
 
@@ -39,8 +40,8 @@ class Sought:
     def _fragments(self) -> tuple[bytes, ...]:
         """Letters of which a file has to have some, in small letters."""
         parts = [part for word in self.words.split() for part in _ASCII.findall(word)]
-        if self.split:  # wherever a word is cut, one half of it stays whole
-            parts = [half for part in parts for half in (part[: (len(part) + 1) // 2], part[len(part) // 2 :])]
+        if self.split:
+            parts = [piece for part in parts for piece in _halves(part)]
         return tuple(dict.fromkeys(part.encode() for part in [*parts, *(name.lower() for name in self.names)]))
 
     def may_be_in(self, data: bytes) -> bool:
@@ -53,6 +54,13 @@ class Sought:
         if self.selector is None:
             return self.may_be_in(world.snapshot.read(theme, path))
         return any(may_match(each, self.selector) for each in elements(world, theme, path))
+
+
+def _halves(word: str) -> tuple[str, str]:
+    """Of a word that is cut by markup, one of these stays whole; a short one is only cut behind its first letter or before its last."""
+    if len(word) < SHORT:
+        return (word[1:], word[:-1]) if len(word) > 2 else (word, word)
+    return word[: len(word) // 2], word[-(len(word) // 2) :]
 
 
 class PrintSource(NamedTuple):

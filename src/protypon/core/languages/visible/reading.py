@@ -79,6 +79,8 @@ def folded(text: str) -> str:
     >>> folded("The  keeper’s\\u00a0Lamp – Straße")
     "the keeper's lamp - strasse"
     """
+    if text.isascii():
+        return " ".join(text.replace("`", "'").lower().split())
     plain = unicodedata.normalize("NFKC", text.translate(_FOLDING)).translate(_FOLDING).casefold()
     return " ".join(plain.split())
 
@@ -87,7 +89,7 @@ def _folded_piece(text: str) -> str:
     """The same of a part: a space at its edge stays."""
     inner = folded(text)
     if not inner:
-        return " " if text.translate(_GONE) else ""
+        return " " if (text.isascii() and text) or text.translate(_GONE) else ""
     return (" " if text[0].isspace() else "") + inner + (" " if text[-1].isspace() else "")
 
 

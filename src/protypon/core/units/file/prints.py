@@ -65,7 +65,7 @@ def running(world: World, standing: PrintedAt) -> Running:
         return Running("no", f"{winner.theme.slug} has one of its own") if beaten and winner else Running("yes")
     behaviour = world.behaviour
     pages = tuple(page.kind for page in behaviour.pages if place in page.used)
-    if place not in {(s.theme.slug, s.path) for s in behaviour.templates}:
+    if place not in _used(world):
         winner = world.resolver.winner(source.path, rule)
         if winner is not None and (winner.theme.slug, winner.path) != place:
             return Running("no", f"{winner.theme.slug} has one of its own")
@@ -75,6 +75,14 @@ def running(world: World, standing: PrintedAt) -> Running:
     if LANGUAGES[rule.language].extends and not _is_printed(world, standing, rule):
         return Running("no", "a nearer template takes its place there", pages)
     return Running("yes", "", pages)
+
+
+def _used(world: World) -> frozenset[tuple[str, str]]:
+    """(theme, path) of every template that the platform comes to."""
+    if "templates used" not in world.memo:
+        world.memo["templates used"] = frozenset((s.theme.slug, s.path) for s in world.behaviour.templates)
+    found: frozenset[tuple[str, str]] = world.memo["templates used"]
+    return found
 
 
 def _is_printed(world: World, standing: PrintedAt, rule: FileRule) -> bool:
