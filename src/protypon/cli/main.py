@@ -20,6 +20,7 @@ COMMANDS = {
     "init": "Start a bench, and keep the present release of every theme in it.",
     "keep": "Keep a release of every theme found in a folder or archive.",
     "new": "Start a child theme beside its parent.",
+    "twin": "Copy a theme under a new name, in every place that repeats it.",
     "override": "Take a file over from the parent, byte for byte, and record it.",
     "points": "List hook points in page order: what runs at each, and what a child changes there.",
     "explain": "Say what is in force for one unit, from where, and what it hides.",

@@ -41,7 +41,7 @@ def command(
     ctx: click.Context, slug: str, parent: str, title: str | None, fields: tuple[str, ...], starter: Path | None
 ) -> None:
     """Start a child theme beside its parent: manifest, own style sheet, what is not inherited, ledger."""
-    pairs = dict(_pair(text) for text in fields)
+    pairs = field_pairs(fields)
     with ExitStack() as stack:
         bench = stack.enter_context(writing(ctx))
         begin = stack.enter_context(archives.opened(starter)) if starter else None
@@ -57,6 +57,11 @@ def command(
     for note in started.notes:
         page.paragraph(note, 2)
     page.next(command_line("override", "UNIT", "--child", started.slug), 2)
+
+
+def field_pairs(texts: tuple[str, ...]) -> dict[str, str]:
+    """What ``--set`` was given. Raises Usage for what is not FIELD=VALUE."""
+    return dict(_pair(text) for text in texts)
 
 
 def _pair(text: str) -> tuple[str, str]:

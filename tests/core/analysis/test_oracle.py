@@ -40,11 +40,11 @@ def site(folder: Path, name: str, slug: str = "t0") -> SiteRun:
     return SiteRun(lineage, found, Resolver(lineage, found, sources), sources)
 
 
-def ran_quayside(folder: Path) -> Report:
+def ran_quayside(folder: Path, slug: str = "t0") -> Report:
     """Run the code of a quayside lineage and one page, apart; report in the form of the PHP hosts."""
 
     def work() -> Report:
-        found = quayside.QuaysideSite(folder, "t0")
+        found = quayside.QuaysideSite(folder, slug)
         fatal, html, files = None, "", []
         try:
             found.run_code(KIND)

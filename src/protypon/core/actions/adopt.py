@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import NamedTuple, TypeGuard
 
-from protypon.core.actions.drop import overrides_of
 from protypon.core.actions.keep import keep_into
 from protypon.core.actions.origins import KeptText, choose, same_everywhere
 from protypon.core.actions.records import choose as choose_unit
@@ -21,7 +20,7 @@ from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
-from protypon.core.units.registry import Texts, is_in_code, row_of, texts_of
+from protypon.core.units.registry import Texts, is_in_code, kinds, row_of, texts_of
 from protypon.core.units.world import World
 
 
@@ -63,9 +62,17 @@ def plan_adopt(bench: Bench, child: Theme, wanted: Wanted = EVERYTHING) -> tuple
             ("look at it with: ", Survey(child.folder)),
         )
     builder = PlanBuilder(bench.folder)
-    snapshot = Snapshot.of_bench(bench)
     keep_into(builder, bench, [t for t in world.ancestors if not t.maintained], "the bench")
-    found = overrides_of(bench, child, snapshot)
+    records, adopted, strays = with_adopted(bench, builder, world, wanted)
+    write_ledger(builder, child, records)
+    return builder.plan(f"adopt {child.slug}"), adopted, strays
+
+
+def with_adopted(
+    bench: Bench, builder: PlanBuilder, world: World, wanted: Wanted = EVERYTHING
+) -> tuple[dict[Unit, Record], list[Adopted], list[Unreached]]:
+    """The records of a child with those of overrides that had none; what became of each, and copies that nobody looks at."""
+    found = {e.subject.unit: e for kind in kinds() for e in kind.find(world)}
     again = bool(wanted.units and wanted.release)
     loose = {unit: e for unit, e in found.items() if again or not e.subject.listed}
     if wanted.units:
@@ -75,15 +82,13 @@ def plan_adopt(bench: Bench, child: Theme, wanted: Wanted = EVERYTHING) -> tuple
     for e in loose.values():
         if e in strays:
             continue
-        result, data = _adopted(world, e, snapshot, wanted.release)
+        result, data = _adopted(world, e, world.snapshot, wanted.release)
         if result is not None:
             adopted.append(result)
         if result is not None and result.record is not None:
             remember(builder, bench, result.record.digest, data)
-    known = bench.records(child)
-    made = [_beside(known.get(a.unit), a.record) for a in adopted if a.record is not None]
-    write_ledger(builder, child, ledger.changed(known, made))
-    return builder.plan(f"adopt {child.slug}"), adopted, strays
+    made = [_beside(world.records.get(a.unit), a.record) for a in adopted if a.record is not None]
+    return ledger.changed(world.records, made), adopted, strays
 
 
 def _beside(known: Record | None, record: Record) -> Record:

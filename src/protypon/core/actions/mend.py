@@ -11,6 +11,7 @@ from typing import Any
 from protypon.core.actions.mend_code import Mended, mend_code
 from protypon.core.check.check import check
 from protypon.core.check.examine import world_of
+from protypon.core.check.name_findings import renamings
 from protypon.core.model.actions import Check, Mend, Words, unpacked
 from protypon.core.model.errors import BadInput, ProtyponError, UnknownName
 from protypon.core.model.nouns import Plan, Theme, Unit
@@ -176,6 +177,26 @@ def _parent_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> 
     return f"the parent is now {right}, was {wrong}"
 
 
+def _old_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
+    """Take the name of the theme that the child was made of out of what still has it."""
+    world = world_of(bench, child, Snapshot.of_bench(bench), {})
+    told: list[str] = []
+    for old, renamed in renamings(world, bench.all_themes):
+        for path in dict.fromkeys([*renamed.texts, *renamed.moved]):
+            data = renamed.texts.get(path)
+            data = world.snapshot.read(child, path) if data is None else data
+            to = renamed.moved.get(path, path)
+            if to != path and to in child.files:
+                raise ProtyponError(
+                    f"{child.slug} has {quote_path(to)} already; nothing was changed", "rename one by hand"
+                )
+            if to != path:
+                builder.remove(os.path.join(child.folder, path))
+            builder.write(os.path.join(child.folder, to), content(data, child.files[path].mode))
+        told.append(f"{old} is {child.slug} in {', '.join(map(quote_path, {**renamed.texts, **renamed.moved}))}")
+    return "; ".join(told)
+
+
 def _next_release(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     found = re.search(r"(\d+)(?!.*\d)", child.release or "")
     if found is None or child.release is None:
@@ -208,4 +229,5 @@ _MENDERS: dict[str, Callable[[Bench, PlanBuilder, Theme, Row], str]] = {
     "parent-wrong-case": _parent_name,
     "parent-by-title": _parent_name,
     "release-stands-still": _next_release,
+    "old-name": _old_name,
 }

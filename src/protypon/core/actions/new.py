@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import os
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from protypon.core.actions.adopt import with_adopted
 from protypon.core.actions.keep import keep_into
+from protypon.core.actions.naming import check_slug, manifest_fields
+from protypon.core.actions.twin import Twin, twin_of
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
 from protypon.core.model.actions import Adopt
@@ -16,7 +18,7 @@ from protypon.core.model.nouns import Content, Lineage, Plan, Theme
 from protypon.core.model.paths import FILE, FOLDER
 from protypon.core.platform import manifest
 from protypon.core.platform.platform import ManifestForm, Platform, Register
-from protypon.core.platform.schema import nearest
+from protypon.core.store import ledger
 from protypon.core.store.ledger import HEAD
 from protypon.core.store.plan_builder import PlanBuilder, content, from_disk
 from protypon.core.themes.bench import Bench
@@ -25,6 +27,8 @@ from protypon.core.themes.intake import themes_of
 from protypon.core.themes.resolve import Resolver
 from protypon.core.themes.snapshot import Snapshot
 
+MOST_NOTED = 5
+"""Places of a starter that are told as not sure to be its name."""
 FIRST_RELEASE = "0.1.0"
 
 
@@ -39,17 +43,6 @@ class Started:
     notes: tuple[str, ...] = ()
 
 
-def fitting_slug(text: str, platform: Platform) -> str:
-    """A slug that fits the platform's rule and is as near to a text as can be; empty where none is found."""
-    for join in ("-", "_", ""):
-        for low in (text.lower(), text):
-            words = re.sub(r"[^A-Za-z0-9]+", join, low).strip("-_")
-            for slug in (words, words.lstrip("0123456789-_"), "theme" + join + words):
-                if slug and platform.slug_fits(slug):
-                    return slug
-    return ""
-
-
 def plan_new(
     bench: Bench,
     slug: str,
@@ -60,7 +53,7 @@ def plan_new(
 ) -> tuple[Plan, Started]:
     """Plan a child. Raises Usage for a slug or field that does not fit, Unknown for a parent that is not there."""
     platform = bench.platform
-    _check_slug(bench, slug)
+    check_slug(bench, slug)
     ancestor = _parent(bench, parent)
     folder = os.path.join(os.path.dirname(ancestor.folder) if ancestor else str(bench.themes_folder), slug)
     if bench.folder.stat(os.path.relpath(folder, bench.root)) is not None:
@@ -70,27 +63,31 @@ def plan_new(
         )
     form = _form(platform, ancestor)
     begun = _Beginning(bench, form, slug, folder, title or slug.replace("-", " ").replace("_", " ").title())
+    values = begun.values(parent, manifest_fields(form, fields or {}))
+    twin = None
     if starter is not None:
-        begun.copy_starter(themes_of(starter, platform))
-    values = begun.values(parent, _fields(form, fields or {}))
+        twin = twin_of(bench, _starter(starter, platform), slug, folder, begun.title, fields or {}, values)
+        begun.copy_starter(twin)
     if ancestor is not None:
         lineage = bench.lineage(ancestor)
         begun.copy_not_inherited(lineage)
         values |= begun.register_sheets(lineage)
         keep_into(begun.builder, bench, [t for t in lineage.themes if not t.maintained], "the bench")
-    begun.finish(values)
+    begun.finish(values, twin)
     return begun.builder.plan(f"new {slug}"), begun.told(ancestor is None)
 
 
-def _check_slug(bench: Bench, slug: str) -> None:
-    if not bench.platform.slug_fits(slug):
-        better = fitting_slug(slug, bench.platform)
-        raise Usage(
-            f"the slug {slug!r} is against the rule of {bench.platform.title}: {bench.platform.slug_says}",
-            f"a slug that fits: {better}" if better else "",
+def _starter(intake: Intake, platform: Platform) -> Theme:
+    """The one theme of a folder or archive. Raises BadInput where there are several, or its manifest can't be read."""
+    themes = themes_of(intake, platform)
+    if len(themes) > 1:
+        raise BadInput(
+            f"the starter holds several themes: {', '.join(t.slug for t in themes)}",
+            "name the folder of the one you mean",
         )
-    if slug in bench.themes or slug in (bench.platform.root, *bench.platform.root_themes):
-        raise ProtyponError(f"a theme {slug!r} is there already", "choose another slug")
+    if themes[0].problems:
+        raise BadInput(f"the starter's {themes[0].problems[0]}", "mend it first, or begin without it")
+    return themes[0]
 
 
 def _parent(bench: Bench, slug: str) -> Theme | None:
@@ -106,22 +103,6 @@ def _form(platform: Platform, parent: Theme | None) -> ManifestForm:
             if manifest.path_for(form, parent.slug) == parent.manifest:
                 return form
     return platform.manifests[0]
-
-
-def _fields(form: ManifestForm, fields: Mapping[str, str]) -> dict[str, object]:
-    """``--set`` values, lists split at commas. A field is named by its meaning, or by its dotted place in the manifest."""
-    values: dict[str, object] = {}
-    for name, value in fields.items():
-        if name not in form.fields and "." not in name:
-            near = nearest(name, tuple(form.fields))
-            known = ", ".join(form.fields)
-            raise Usage(
-                f"the manifest has no field {name!r}",
-                f"did you mean {near}?" if near else f"fields are: {known}; or write its place, as in header.{name}",
-            )
-        is_list = name in manifest.LISTS or name in {form.fields.get(meaning) for meaning in manifest.LISTS}
-        values[name] = [part.strip() for part in value.split(",") if part.strip()] if is_list else value
-    return values
 
 
 class _Beginning:
@@ -153,27 +134,20 @@ class _Beginning:
                 values[meaning] = value
         return values | dict(self.form.start) | dict(fields)
 
-    def copy_starter(self, themes: list[Theme]) -> None:
-        """Begin from a starter: its files, with its old slug and title replaced in names and texts."""
-        if len(themes) > 1:
-            raise BadInput(
-                f"the starter holds several themes: {', '.join(t.slug for t in themes)}",
-                "name the folder of the one you mean",
-            )
-        starter = themes[0]
-        names = _Renaming(starter.slug, self.slug, starter.title, self.title)
-        for path, entry in sorted(starter.files.items()):
-            if entry.mode == FOLDER or path == LEDGER:
-                continue
-            found = from_disk(Folder(starter.folder), entry)
-            data = names.text(found.read())
-            target = names.path(path)
-            if path == starter.manifest:
-                self.text = data.decode("utf-8", "replace")
-            else:
-                self.put(target, content(data, entry.mode), "from the starter")
-            if data != found.read() or target != path:
-                self.renamed.append(target)
+    def copy_starter(self, twin: Twin) -> None:
+        """Begin from a starter under the new name."""
+        for path, what in twin.files.items():
+            if path == self.manifest:
+                self.text = what.read().decode("utf-8", "replace")
+            elif path != LEDGER and what.mode != FOLDER:
+                self.put(path, what, "from the starter")
+        self.renamed = sorted({twin.renaming.moved.get(p, p) for p in (*twin.renaming.moved, *twin.renaming.texts)})
+        self.notes += [
+            f"not changed, for it may be something else: {e.old} in {e.path} line {e.line}"
+            for e in twin.unsure[:MOST_NOTED]
+        ]
+        if twin.differs:
+            self.notes.append(f"it does not do the same as the starter: {twin.differs}")
 
     def copy_not_inherited(self, lineage: Lineage) -> None:
         """Bring what the platform does not inherit from the nearest ancestor that has it."""
@@ -215,11 +189,18 @@ class _Beginning:
         resolver = Resolver(lineage, self.bench.platform, Snapshot.of_bench(self.bench))
         return [name[prefix:] for name, _ in resolver.registered(register)]
 
-    def finish(self, values: Mapping[str, object]) -> None:
+    def finish(self, values: Mapping[str, object], twin: Twin | None) -> None:
         text = manifest.write(self.bench.platform, self.form, self.text, values)
         self.put(self.manifest, content(text.encode("utf-8"), FILE), "its manifest")
-        self.put(LEDGER, content(HEAD.encode()), "its ledger")
         self._check_manifest(text)
+        self.put(LEDGER, content(HEAD.encode()) if twin is None else self._ledger(twin), "its ledger")
+
+    def _ledger(self, twin: Twin) -> Content:
+        """The starter's ledger, with records for what it overrides besides."""
+        records, adopted, _ = with_adopted(self.bench, self.builder, twin.world)
+        loose = [each.unit.address for each in adopted if each.record is None]
+        self.notes += [f"{address}: it can't be told what it was made from, so it has no record" for address in loose]
+        return content(ledger.write(twin.files[LEDGER].read().decode("utf-8"), records).encode("utf-8"))
 
     def _check_manifest(self, text: str) -> None:
         _, problems = manifest.read(
@@ -241,23 +222,3 @@ class _Beginning:
             tuple(self.renamed),
             tuple(self.notes),
         )
-
-
-class _Renaming:
-    """Old slug and title -> new ones, as whole words, in their several spellings."""
-
-    def __init__(self, slug: str, new_slug: str, title: str, new_title: str) -> None:
-        pairs = {title: new_title, slug: new_slug, slug.replace("-", "_"): new_slug.replace("-", "_")}
-        self.pairs = {old: new for old, new in pairs.items() if old}
-        words = sorted(map(re.escape, self.pairs), key=len, reverse=True)
-        self.word = re.compile(rf"(?<![A-Za-z0-9])(?:{'|'.join(words)})(?![A-Za-z0-9])")
-
-    def path(self, path: str) -> str:
-        return self.word.sub(lambda found: self.pairs[found[0]], path)
-
-    def text(self, data: bytes) -> bytes:
-        try:
-            text = data.decode("utf-8")
-        except UnicodeDecodeError:
-            return data
-        return self.path(text).encode("utf-8")

@@ -8,6 +8,7 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 
+from protypon.core.check.name_findings import left_names
 from protypon.core.model.actions import Keep, Mend, MovePath, Settle, Survey, Update
 from protypon.core.model.nouns import Finding, Theme
 from protypon.core.model.paths import quote_path
@@ -23,6 +24,7 @@ def of_bench(world: World, themes: list[Theme]) -> Iterator[Finding]:
         yield from _manifest(world, theme)
         yield from standing(world, theme, themes)
     yield from _unique(world, themes)
+    yield from left_names(world, themes)
 
 
 def standing(world: World, theme: Theme, themes: list[Theme]) -> Iterator[Finding]:

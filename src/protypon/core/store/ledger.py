@@ -31,6 +31,7 @@ LONG = 50
 """Records of a ledger that is kept there; a shorter one is read as fast."""
 _CLOSE = re.compile(r"^((?!#).+\n)\[\[override\]\]", re.MULTILINE)
 """A record that begins right below another line: a blank line belongs between them, unless a comment stands there."""
+_MADE_FROM = re.compile(r"(?m)^made_from = \"([^\"\n]*)\"\n")
 WAYS = ("copy", "variant", "extends", "set", "replace", "detach", "called", "reorder", "attach", "remove", "declare")
 _KEYS = {
     "file": "file",
@@ -188,6 +189,20 @@ def write(text: str, records: Mapping[Unit, Record]) -> str:
             written.append(block if same else _edited(block, records[unit]))
     written += [_edited("[[override]]\n", record) for unit, record in records.items() if unit not in standing]
     return _CLOSE.sub(r"\1\n[[override]]", "".join([head, *map(_closed, written)]))
+
+
+def made_from(text: str, slug: str) -> str:
+    """A ledger's text that says which theme this one was made from."""
+    line = f'made_from = "{slug}"\n'
+    if _MADE_FROM.search(text):
+        return _MADE_FROM.sub(lambda _: line, text, count=1)
+    return re.sub(r"(?m)^format = .*\n", lambda found: found[0] + line, text, count=1)
+
+
+def origin_said(data: bytes) -> str:
+    """Which theme a ledger says that its own was made from; empty where it says nothing."""
+    found = _MADE_FROM.search(data.decode("utf-8", "replace"))
+    return found[1] if found is not None else ""
 
 
 def _closed(block: str) -> str:

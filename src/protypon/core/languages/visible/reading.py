@@ -117,7 +117,7 @@ class _Source:
 
     def run(self, spans: Iterable[tuple[int, int, bool]]) -> SeenText:
         """The stretches of some spans of the text: (begin, end, seen as letters; else as a space)."""
-        made = _Making(self.shards)
+        made = _StretchMaker(self.shards)
         for begin, end, letters in spans:
             if not letters:
                 made.space()
@@ -132,7 +132,7 @@ class _Source:
         return [begin, *dict.fromkeys(s for s in self.starts[first:last] if s > begin), end]
 
 
-class _Making:
+class _StretchMaker:
     """Stretches while they are put together."""
 
     def __init__(self, shards: list[Shard]) -> None:
