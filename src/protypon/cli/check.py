@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from contextlib import ExitStack
 from pathlib import Path
+from typing import Any
 
 import click
 
@@ -14,7 +15,7 @@ from protypon.core.check.weights import VERDICTS, WEIGHTS
 from protypon.core.files.processes import cores
 from protypon.core.model.errors import Usage
 from protypon.core.themes.bench import Bench
-from protypon.render.commands import command_line, written
+from protypon.render.commands import written
 
 FORMAT = "protypon.check/1"
 
@@ -68,11 +69,24 @@ def command(
         other = _against(bench, against, stack) if against else None
         found, platform, label = check(bench, children, other, jobs)
         reports = [written(report) for report in found]
+        loose = [] if children or not bench.without_ledger else _loose(bench)
         if form == "json":
-            print_json({"format": FORMAT, "platform": platform, "children": reports})
+            print_json({"format": FORMAT, "platform": platform, "children": reports, "without_ledger": loose})
         else:
-            _show(reports, label, next((theme.slug for theme in bench.without_ledger), ""))
-    return 1 if any(_fails(row, limit) for r in reports for row in (*r["overrides"], *r["findings"])) else 0
+            _show(reports, label, loose)
+    return (
+        1
+        if any(_fails(row, limit) for row in loose)
+        or any(_fails(row, limit) for r in reports for row in (*r["overrides"], *r["findings"]))
+        else 0
+    )
+
+
+def _loose(bench: Bench) -> list[dict[str, Any]]:
+    """Children without a ledger."""
+    from protypon.core.check.bench_findings import loose_children
+
+    return [written(row) for row in loose_children(bench)]
 
 
 def _against(bench: Bench, path: Path, stack: ExitStack) -> Against:
@@ -89,13 +103,16 @@ def _fails(row: dict[str, str], limit: str) -> bool:
     return row.get("verdict") == limit
 
 
-def _show(reports: list[dict[str, object]], against: str | None, loose: str) -> None:
-    """Print the reports; ``loose`` is a child without a ledger, if there is one."""
+def _show(reports: list[dict[str, object]], against: str | None, loose: list[dict[str, Any]]) -> None:
+    """Print the reports; ``loose`` are children without a ledger."""
     from protypon.render.check_text import render
     from protypon.render.text import Page
 
     page = Page()
-    if not reports:
-        page.line(f"{loose} has a parent here and no ledger yet" if loose else "no child in this bench yet")
-        page.next(command_line("adopt", loose) if loose else "protypon new SLUG --parent SLUG", 0)
+    for row in loose:
+        page.paragraph(f"{row['theme']}: {row['because']}", 0)
+        page.next(row["next"], 0)
+    if not reports and not loose:
+        page.line("no child in this bench yet")
+        page.next("protypon new SLUG --parent SLUG", 0)
     render(page, reports, against)

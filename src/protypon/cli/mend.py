@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from protypon.cli.context import child_option, dry_run_option, subcommand, writing
-from protypon.core.actions.mend import plan_mend
+from protypon.core.actions.mend import PARENT_NAMES, plan_mend, plan_parent_name
 
 
 @subcommand(
@@ -28,7 +28,11 @@ def command(ctx: click.Context, wanted: tuple[str, ...], child: str | None, dry_
     detachment the number, name, point or moment that matches, and write a function anew whose guard has gone or come.
     """
     with writing(ctx) as bench:
-        plan, mended = plan_mend(bench, bench.child(child), wanted)
+        loose = bench.theme(child) if child is not None and not bench.theme(child).maintained else None
+        if loose is not None and bench.misnamed_parent(loose) and not set(wanted) - set(PARENT_NAMES):
+            plan, mended = plan_parent_name(bench, loose)
+        else:
+            plan, mended = plan_mend(bench, bench.child(child), wanted)
         if not dry_run:
             bench.carry_out(plan)
     from protypon.render.text import STYLES, Page

@@ -2,26 +2,33 @@
 
 from __future__ import annotations
 
+import sys
 from contextlib import ExitStack
 from pathlib import Path
 
 import click
 
-from protypon.cli.context import slug_argument, subcommand, writing
+from protypon.cli.context import open_bench, slug_argument, subcommand, writing
+from protypon.core.actions.naming import ASKED, PURPOSES, field_rows, meaning_of
 from protypon.core.actions.new import plan_new
 from protypon.core.files import archives
 from protypon.core.model.errors import Usage
 from protypon.render.commands import command_line
+from protypon.render.plain import write_line
 
 
 @subcommand(
     "new",
     epilog="""\b
-Example:
-  protypon new lantern-rock --parent breakwater --set maker="Lantern Rock Museum" """,
+Examples:
+  protypon new lantern-rock --parent breakwater --set maker="Lantern Rock Museum"
+  protypon new gull-point --parent breakwater --starter downloads/starter.zip
+  protypon new --fields""",
 )
-@click.argument("slug")
-@click.option("--parent", required=True, metavar="SLUG", shell_complete=slug_argument, help="The parent's slug.")
+@click.argument("slug", required=False)
+@click.option(
+    "--parent", metavar="SLUG", shell_complete=slug_argument, help="The parent's slug; asked for at a terminal."
+)
 @click.option("--title", metavar="T", help="Title; default: made from the slug.")
 @click.option(
     "--set",
@@ -36,11 +43,27 @@ Example:
     metavar="PATH",
     help="Begin from this theme: its old name is replaced everywhere.",
 )
+@click.option("--fields", "tell", is_flag=True, help="Tell which fields a manifest has, with what each is for.")
 @click.pass_context
 def command(
-    ctx: click.Context, slug: str, parent: str, title: str | None, fields: tuple[str, ...], starter: Path | None
+    ctx: click.Context,
+    slug: str | None,
+    parent: str | None,
+    title: str | None,
+    fields: tuple[str, ...],
+    starter: Path | None,
+    tell: bool,
 ) -> None:
-    """Start a child theme beside its parent: manifest, own style sheet, what is not inherited, ledger."""
+    """Start a child theme beside its parent: manifest, own style sheet, what is not inherited, ledger.
+
+    At a terminal it asks for what it was not given. Fields may be called by usual other words too: author is the maker,
+    description the summary.
+    """
+    if tell:
+        _tell_fields(ctx)
+        return
+    if slug is None or parent is None:
+        slug, parent, title, fields = _asked(ctx, slug, parent, title, fields)
     pairs = field_pairs(fields)
     with ExitStack() as stack:
         bench = stack.enter_context(writing(ctx))
@@ -57,6 +80,52 @@ def command(
     for note in started.notes:
         page.paragraph(note, 2)
     page.next(command_line("override", "UNIT", "--child", started.slug), 2)
+
+
+def _tell_fields(ctx: click.Context) -> None:
+    """The fields of the bench's platform."""
+    from protypon.render.text import Page
+
+    page, platform = Page(), open_bench(ctx).platform
+    page.line(f"fields of a manifest of {platform.title}, as --set FIELD=VALUE takes them")
+    page.columns((name, purpose) for name, _, purpose in field_rows(platform.manifests[0]))
+
+
+Answers = tuple[str, str, str | None, tuple[str, ...]]
+
+
+def _asked(
+    ctx: click.Context, slug: str | None, parent: str | None, title: str | None, fields: tuple[str, ...]
+) -> Answers:
+    """Ask a person at a terminal for what was not given. Raises Usage elsewhere."""
+    bench = open_bench(ctx)
+    parents = sorted(bench.themes)
+    if not (sys.stdin.isatty() and sys.stdout.isatty()):
+        what = "SLUG" if slug is None else "--parent"
+        known = f"; themes here: {', '.join(parents[:6])}" if parents else ""
+        raise Usage(
+            f"{what} is wanted{known}",
+            f"as in: {command_line('new', slug or 'SLUG', '--parent', parents[0] if parents else 'SLUG')}",
+        )
+    platform = bench.platform
+    slug = slug or click.prompt(f"slug ({platform.slug_says})")
+    default = next(
+        (s for s in parents if any(s in t.parents for t in bench.themes.values())), parents[0] if parents else None
+    )
+    if len(parents) > 1 and parent is None:
+        write_line(f"themes here: {', '.join(parents)}")
+    parent = parent or click.prompt("parent: the slug of the theme that it builds on", default=default)
+    form, given = platform.manifests[0], {meaning_of(platform.manifests[0], name) for name in field_pairs(fields)}
+    for name in ASKED:
+        if name not in form.fields or name in given or (name == "title" and title):
+            continue
+        usual = str(slug).replace("-", " ").replace("_", " ").title() if name == "title" else ""
+        answer = click.prompt(f"{name.replace('_', ' ')}: {PURPOSES[name]}", default=usual, show_default=bool(usual))
+        if name == "title":
+            title = answer
+        elif answer:
+            fields = (*fields, f"{name}={answer}")
+    return str(slug), str(parent), title, fields
 
 
 def field_pairs(texts: tuple[str, ...]) -> dict[str, str]:

@@ -9,10 +9,13 @@ import click
 from protypon.cli.context import format_option, open_bench, print_json, shortest, start_folder, subcommand
 from protypon.core.actions.survey import survey
 from protypon.core.files import archives
+from protypon.core.files.folder import Folder
 from protypon.core.model.errors import ProtyponError, UnknownName, Usage
 from protypon.core.platform import platform
 from protypon.core.platform.shipped import shipped
 from protypon.core.themes.bench import Bench
+from protypon.core.themes.guess import guess_here
+from protypon.render.plain import write_note
 
 
 @subcommand(
@@ -33,11 +36,11 @@ Examples:
 @click.pass_context
 def command(ctx: click.Context, path: Path | None, name: str | None, units: bool, form: str) -> None:
     """Look at a folder or archive: which folders are themes, who is whose parent, what looks wrong."""
-    found = platform.load(name, start_folder(ctx)) if name else _of_bench(ctx)
+    found = platform.load(name, start_folder(ctx)) if name else _of_bench(ctx, path)
     shelf = path is None
-    if path is None:
-        path = shortest(open_bench(ctx).themes_folder) if name is None else start_folder(ctx)
     bench = _bench_here(ctx)
+    if path is None:
+        path = shortest(bench.themes_folder) if name is None and bench is not None else start_folder(ctx)
     with archives.opened(path) as taken:
         if bench is None:
             table = survey(taken, found, units, shelf)
@@ -60,10 +63,17 @@ def _bench_here(ctx: click.Context) -> Bench | None:
         return None
 
 
-def _of_bench(ctx: click.Context) -> platform.Platform:
+def _of_bench(ctx: click.Context, path: Path | None) -> platform.Platform:
+    """The bench's platform; without a bench, the one of the themes that are looked at, which is told."""
     try:
         return open_bench(ctx).platform
     except UnknownName as error:
-        raise Usage(
-            "which platform? There is no bench here to tell", f"add --platform, one of: {', '.join(shipped())}"
-        ) from error
+        with archives.opened(path or start_folder(ctx)) as taken:
+            guess = guess_here(Folder(str(taken.folder)), taken.name)
+        if guess is None:
+            raise Usage(
+                "which platform? There is no bench here to tell, and no theme of one that ships",
+                f"add --platform, one of: {', '.join(shipped())}",
+            ) from error
+        write_note(f"taken for themes of {guess.platform.title}; say otherwise with --platform")
+        return guess.platform

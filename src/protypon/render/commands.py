@@ -107,7 +107,7 @@ def _typed(action: Action) -> str:
         case New(slug, parent):
             return command_line("new", slug, "--parent", parent)
         case Init(platform):
-            return command_line("init", "--platform", platform)
+            return command_line("init", *_option("platform", platform))
         case Undo():
             return command_line("undo")
         case CheckStore():

@@ -9,9 +9,10 @@ from protypon.core.actions.keep import keep_into
 from protypon.core.actions.origins import KeptText, choose, same_everywhere
 from protypon.core.actions.records import choose as choose_unit
 from protypon.core.actions.records import remember, write_ledger
+from protypon.core.check.bench_findings import misnamed
 from protypon.core.check.examine import world_of
 from protypon.core.merge.likeness import alike
-from protypon.core.model.actions import Keep, Survey
+from protypon.core.model.actions import Keep, Mend, Survey
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.model.evidence import Evidence, Subject, Supplied, Unreached, own_of, text_of
 from protypon.core.model.nouns import Plan, Record, Release, Theme, Unit
@@ -56,6 +57,10 @@ def plan_adopt(bench: Bench, child: Theme, wanted: Wanted = EVERYTHING) -> tuple
     Raises ProtyponError where a child has no parent here, UnknownName for a unit or release that there is not.
     """
     world = world_of(bench, child, Snapshot.of_bench(bench), {})
+    wrong = bench.misnamed_parent(child)
+    if wrong:
+        code, because = misnamed(bench, child, wrong)
+        raise ProtyponError(f"{child.slug}: {because}", ("mend that first: ", Mend(code, child.slug)))
     if not world.ancestors:
         raise ProtyponError(
             f"{child.slug} has no parent in this bench, so it overrides nothing",

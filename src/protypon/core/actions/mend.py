@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable
 from typing import Any
 
 from protypon.core.actions.mend_code import Mended, mend_code
+from protypon.core.check.bench_findings import misnamed
 from protypon.core.check.check import check
 from protypon.core.check.examine import world_of
 from protypon.core.check.name_findings import renamings
@@ -30,7 +31,8 @@ from protypon.core.units.registry import is_in_code
 Row = dict[str, Any]
 ASKED_FOR = ("outranked", "sheet-instead")
 """Findings of what may well be meant as it is: mended where they are named, and not with all others, for the page then looks otherwise."""
-BY_CODE = ("parent-wrong-case", "parent-by-title", "release-stands-still")
+PARENT_NAMES = ("parent-wrong-case", "parent-by-title")
+BY_CODE = (*PARENT_NAMES, "release-stands-still")
 """Findings of which there is one a theme: they are mended by their code."""
 
 
@@ -60,6 +62,15 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
         bench, builder, child, [(name, steps[name][1]) for name in chosen if steps[name][0] not in _MENDERS]
     )
     return builder.plan(f"mend {' '.join(map(shlex.quote, names or steps))} --child {child.slug}"), told
+
+
+def plan_parent_name(bench: Bench, theme: Theme) -> tuple[Plan, list[Mended]]:
+    """Plan the one step that a theme without a ledger can be mended by: its parent, named by its slug."""
+    builder = PlanBuilder(bench.folder)
+    wrong = bench.misnamed_parent(theme)
+    done = _parent_name(bench, builder, theme, {})
+    code = misnamed(bench, theme, wrong)[0]
+    return builder.plan(f"mend {code} --child {theme.slug}"), [Mended(code, done)]
 
 
 def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
@@ -171,9 +182,10 @@ def _beside(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
 
 
 def _parent_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
-    wrong = next(name for name in child.parents if name not in bench.themes)
-    right = next(t.slug for t in bench.all_themes if wrong.casefold() in (t.slug.casefold(), t.title.casefold()))
-    _set(bench, builder, child, {"parent": right})
+    wrong = bench.misnamed_parent(child)
+    right = bench.meant_by(wrong)
+    parents = [right if name == wrong else name for name in child.parents]
+    _set(bench, builder, child, {"parent": parents if len(parents) > 1 else right})
     return f"the parent is now {right}, was {wrong}"
 
 

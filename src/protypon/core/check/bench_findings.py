@@ -9,10 +9,11 @@ import os
 from collections.abc import Iterator
 
 from protypon.core.check.name_findings import left_names
-from protypon.core.model.actions import Keep, Mend, MovePath, Settle, Survey, Update
+from protypon.core.model.actions import Adopt, Keep, Mend, MovePath, Settle, Survey, Update, packed
 from protypon.core.model.nouns import Finding, Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.store import edits
+from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import manifest_problems
 from protypon.core.units.world import World
 
@@ -43,25 +44,38 @@ def _lineage(world: World, themes: list[Theme]) -> Iterator[Finding]:
     if lineage.missing is None:
         return
     last = lineage.themes[-1]
-    for other in themes:
-        if other.slug.casefold() == lineage.missing.casefold():
-            code, why = "parent-wrong-case", f"the parent's slug is {other.slug}, and letter case counts"
-            break
-        if other.title.casefold() == lineage.missing.casefold():
-            code, why = "parent-by-title", f"{lineage.missing!r} is the title of {other.slug}; the slug is wanted"
-            break
-    else:
-        yield Finding(
-            "parent-missing",
-            "fatal",
-            last.slug,
-            last.manifest,
-            f"the parent {lineage.missing!r} is not in this bench",
-            Survey(),
-        )
+    near = next((t for t in themes if lineage.missing.casefold() in (t.slug.casefold(), t.title.casefold())), None)
+    if near is None:
+        because = f"the parent {lineage.missing!r} is not in this bench"
+        yield Finding("parent-missing", "fatal", last.slug, last.manifest, because, Survey())
         return
+    code, why = _misnamed(lineage.missing, near)
     step = Mend(code, last.slug) if last.maintained else Survey()
     yield Finding(code, "fatal", last.slug, last.manifest, why, step)
+
+
+def loose_children(bench: Bench) -> Iterator[dict[str, object]]:
+    """Children that somebody made by hand and that have no ledger, as rows of a report."""
+    for theme in bench.without_ledger:
+        wrong = bench.misnamed_parent(theme)
+        if wrong:
+            code, because = misnamed(bench, theme, wrong)
+            weight, step = "fatal", packed(Mend(code, theme.slug))
+        else:
+            code, because = "no-ledger", "it has a parent here and no ledger yet, so its overrides are not looked at"
+            weight, step = "note", packed(Adopt(theme.slug))
+        yield {"code": code, "weight": weight, "theme": theme.slug, "because": because, "next": step}
+
+
+def misnamed(bench: Bench, theme: Theme, name: str) -> tuple[str, str]:
+    """How a theme names its parent wrongly: the code of the finding, and the sentence."""
+    return _misnamed(name, bench.themes[bench.meant_by(name)])
+
+
+def _misnamed(name: str, meant: Theme) -> tuple[str, str]:
+    if meant.slug.casefold() == name.casefold():
+        return "parent-wrong-case", f"the parent is named {name!r}, its slug is {meant.slug}, and letter case counts"
+    return "parent-by-title", f"{name!r} is the title of {meant.slug}; the slug is wanted"
 
 
 def _manifest(world: World, theme: Theme) -> Iterator[Finding]:

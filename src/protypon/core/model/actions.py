@@ -134,9 +134,9 @@ class New(_Step):
 
 
 class Init(_Step):
-    """Start a bench."""
+    """Start a bench; without a platform, the one of the themes that are there."""
 
-    platform: str
+    platform: str = ""
 
 
 class Undo(_Step):

@@ -18,7 +18,7 @@ from protypon.core.files.folder import Folder
 from protypon.core.files.listing import Listing, Progress, look
 from protypon.core.files.notes import note
 from protypon.core.files.structured import NotRead, toml_table
-from protypon.core.model.actions import Adopt, Init, New
+from protypon.core.model.actions import Adopt, Check, Init, ListPlatforms, New, Words
 from protypon.core.model.errors import BadInput, ProtyponError, UnknownName
 from protypon.core.model.limits import CONFIG_BYTES, LEDGER_BYTES
 from protypon.core.model.paths import quote_path, why_unsafe
@@ -46,7 +46,22 @@ def find(start: Path) -> Path:
             if Folder(str(folder)).stat(CONFIG) is not None:
                 note("bench", "the bench is %s", folder)
                 return folder
-    raise UnknownName(f"no bench here: no {CONFIG} in {start} or above", ("start one with: ", Init("quayside")))
+    raise UnknownName(f"no bench here: no {CONFIG} in {start} or above", _how_to_start(start))
+
+
+def _how_to_start(folder: Path) -> Words:
+    """What starts a bench in a folder: where themes lie in it, around them."""
+    from protypon.core.themes.guess import guess_here
+
+    guess = guess_here(Folder(str(folder)), folder.name)
+    if guess is None:
+        return ("start one with: ", Init("quayside"), "; the platforms are: ", ListPlatforms())
+    number = len(guess.folders)
+    themes = f"{number} themes" if number > 1 else "a theme"
+    return (
+        f"{themes} of {guess.platform.title} {'lie' if number > 1 else 'lies'} here; start one around them with: ",
+        Init(""),
+    )
 
 
 class Bench:
@@ -211,9 +226,21 @@ class Bench:
     @property
     def without_ledger(self) -> list[Theme]:
         """Themes that have a parent here, are nobody's parent and have no ledger: children that somebody made by hand."""
-        parents = {slug for theme in self.themes.values() for slug in theme.parents}
+        meant = {theme.slug: [self.meant_by(name) for name in theme.parents] for theme in self.themes.values()}
+        parents = {slug for names in meant.values() for slug in names}
         loose = [t for t in self.themes.values() if t.slug not in parents and not t.maintained]
-        return sorted((t for t in loose if any(p in self.themes for p in t.parents)), key=lambda t: t.slug)
+        return sorted((t for t in loose if any(meant[t.slug])), key=lambda t: t.slug)
+
+    def meant_by(self, name: str) -> str:
+        """The slug of the theme that a manifest names: also by its title, or in another letter case; empty where there is none."""
+        if name in self.themes:
+            return name
+        near = (t.slug for t in self.themes.values() if name.casefold() in (t.slug.casefold(), t.title.casefold()))
+        return next(near, "")
+
+    def misnamed_parent(self, theme: Theme) -> str:
+        """A parent that a theme names by its title, or in another letter case; empty where all are named rightly."""
+        return next((name for name in theme.parents if name not in self.themes and self.meant_by(name)), "")
 
     def child(self, slug: str | None) -> Theme:
         """The child that a command means: the named one, or the only one there is."""
@@ -226,8 +253,10 @@ class Bench:
                 )
             return found
         if not self.children and self.without_ledger:
-            first = self.without_ledger[0].slug
-            raise UnknownName(f"{first} has no ledger yet", ("begin one with: ", Adopt(first)))
+            first = self.without_ledger[0]
+            if self.misnamed_parent(first):
+                raise UnknownName(f"{first.slug} has no ledger yet, and names its parent wrongly", Check())
+            raise UnknownName(f"{first.slug} has no ledger yet", ("begin one with: ", Adopt(first.slug)))
         if not self.children:
             raise UnknownName("no child in this bench", ("start one with: ", New()))
         if len(self.children) > 1:
