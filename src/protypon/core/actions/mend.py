@@ -12,14 +12,16 @@ from protypon.core.actions.mend_code import Mended, mend_code
 from protypon.core.check.bench_findings import misnamed
 from protypon.core.check.check import check
 from protypon.core.check.examine import world_of
+from protypon.core.check.file_findings import not_brought
 from protypon.core.check.name_findings import renamings
+from protypon.core.files.folder import Folder
 from protypon.core.model.actions import Check, Mend, Words, unpacked
 from protypon.core.model.errors import BadInput, ProtyponError, UnknownName
 from protypon.core.model.nouns import Plan, Theme, Unit
 from protypon.core.model.paths import quote_path, unquote_path
 from protypon.core.platform import manifest
 from protypon.core.platform.platform import Platform
-from protypon.core.store.plan_builder import PlanBuilder, content
+from protypon.core.store.plan_builder import PlanBuilder, content, from_disk
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
@@ -189,6 +191,14 @@ def _parent_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> 
     return f"the parent is now {right}, was {wrong}"
 
 
+def _bring(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
+    """Copy what is not inherited from the nearest parent that has it."""
+    found = list(not_brought(bench.platform, bench.lineage(child)))
+    for theme, path in found:
+        builder.write(os.path.join(child.folder, path), from_disk(Folder(theme.folder), theme.files[path]))
+    return ", ".join(f"{quote_path(path)} is copied from {theme.slug}" for theme, path in found)
+
+
 def _old_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     """Take the name of the theme that the child was made of out of what still has it."""
     world = world_of(bench, child, Snapshot.of_bench(bench), {})
@@ -242,4 +252,5 @@ _MENDERS: dict[str, Callable[[Bench, PlanBuilder, Theme, Row], str]] = {
     "parent-by-title": _parent_name,
     "release-stands-still": _next_release,
     "old-name": _old_name,
+    "not-inherited": _bring,
 }

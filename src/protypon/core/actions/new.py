@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import os
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from protypon.core.actions.adopt import with_adopted
 from protypon.core.actions.keep import keep_into
 from protypon.core.actions.naming import check_slug, manifest_fields
 from protypon.core.actions.twin import Twin, twin_of
+from protypon.core.check.file_findings import not_brought
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
 from protypon.core.model.actions import Adopt
@@ -29,6 +30,8 @@ from protypon.core.themes.snapshot import Snapshot
 
 MOST_NOTED = 5
 """Places of a starter that are told as not sure to be its name."""
+_EMPTY = Theme("", "", {}, {})
+"""The child, before it has anything."""
 FIRST_RELEASE = "0.1.0"
 
 
@@ -152,15 +155,10 @@ class _Beginning:
     def copy_not_inherited(self, lineage: Lineage) -> None:
         """Bring what the platform does not inherit from the nearest ancestor that has it."""
         standing = {path for path, _ in self.files}
-        for theme in lineage.themes:
-            for path in sorted(theme.files):
-                if not self.bench.platform.is_inherited(path) and path not in standing:
-                    standing.add(path)
-                    self.put(
-                        path,
-                        from_disk(Folder(theme.folder), theme.files[path]),
-                        f"not inherited, copied from {theme.slug}",
-                    )
+        for theme, path in not_brought(self.bench.platform, replace(lineage, themes=(_EMPTY, *lineage.themes))):
+            if path not in standing:
+                found = from_disk(Folder(theme.folder), theme.files[path])
+                self.put(path, found, f"not inherited, copied from {theme.slug}")
 
     def register_sheets(self, lineage: Lineage) -> dict[str, object]:
         """A sheet of the child's own, registered so that the parent's still load."""

@@ -8,9 +8,9 @@ from protypon.core.check.named_templates import of_manifests
 from protypon.core.files.pictures import picture_size
 from protypon.core.model.actions import Action, Check, Explain, Mend, Override, Settle, Survey
 from protypon.core.model.evidence import Lost, Verdict
-from protypon.core.model.nouns import Finding, Release, Theme
+from protypon.core.model.nouns import Finding, Lineage, Release, Theme
 from protypon.core.model.paths import quote_path
-from protypon.core.platform.platform import FileRule
+from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.units.file import use
 from protypon.core.units.file.addresses import broken, meant
 from protypon.core.units.world import World
@@ -28,6 +28,7 @@ def of_files(world: World, packed: tuple[Release, ...], verdicts: list[Verdict])
     yield from _unregistered(world, {v.subject.file for v in verdicts})
     yield from _named_but_gone(world, verdicts)
     yield from _pictures(world)
+    yield from _not_brought(world)
     yield from _release(world, packed)
 
 
@@ -179,6 +180,24 @@ def _pictures(world: World) -> Iterator[Finding]:
                 f"{quote_path(wanted.path)} {found}, and {world.platform.title} wants {wanted.width} x {wanted.height}"
             )
             yield Finding("picture-size", "error", child.slug, wanted.path, because, Check(child.slug))
+
+
+def _not_brought(world: World) -> Iterator[Finding]:
+    """Files that the platform takes from no parent, which a parent has and the child has not."""
+    child = world.child
+    for theme, path in not_brought(world.platform, world.lineage):
+        because = f"{child.slug} has no {quote_path(path)}: {theme.slug} has one, and {world.platform.title} takes that file from the theme itself only"
+        yield Finding("not-inherited", "note", child.slug, path, because, Mend("not-inherited", child.slug))
+
+
+def not_brought(platform: Platform, lineage: Lineage) -> Iterator[tuple[Theme, str]]:
+    """What is not inherited and a theme lacks, each with the nearest of its parents that has it."""
+    told: set[str] = set(lineage.child.files)
+    for theme in lineage.themes[1:]:
+        for path in sorted(theme.files):
+            if not platform.is_inherited(path) and path not in told:
+                told.add(path)
+                yield theme, path
 
 
 def _release(world: World, packed: tuple[Release, ...]) -> Iterator[Finding]:

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from protypon.core.analysis.site import PageRun
 from protypon.core.analysis.state import Ran
 from protypon.core.languages.values import Unknown
-from protypon.core.model.actions import Explain
+from protypon.core.model.actions import Action, Explain, Override
 from protypon.core.model.nouns import Finding
 from protypon.core.themes.reach import Location
 from protypon.core.units.places import shown
@@ -78,15 +78,15 @@ def _finding(world: World, ran: Ran, partner: Ran | None, place: Location, kinds
     gone = f"{ran.callback.label}, which {verb} {what} at {ran.callback.point}, runs no more ({shown(place)}){other}"
     more = f" and {len(kinds) - 3} more" if len(kinds) > 3 else ""
     because = f"{gone}: pages are out of balance ({', '.join(kinds[:3])}{more})"
-    return Finding(
-        "out-of-balance",
-        "error",
-        place.theme,
-        place.path,
-        because,
-        Explain(f"hook:{ran.callback.point}", world.child.slug),
-        place.line,
-    )
+    return Finding("out-of-balance", "error", place.theme, place.path, because, _step(world, ran, partner), place.line)
+
+
+def _step(world: World, ran: Ran, partner: Ran | None) -> Action:
+    """To take the other half off too, where it is a parent's callback and the first was taken off by the child."""
+    point, child = ran.callback.point, world.child.slug
+    if partner is None or partner.callback.site.theme == child or not isinstance(partner.callback.point, str):
+        return Explain(f"hook:{point}", child)
+    return Override(f"hook:{partner.callback.point}#{partner.callback.label}", child, ("--detach",))
 
 
 def open_elements(out: list[str | Unknown]) -> list[str]:
