@@ -24,6 +24,7 @@ from protypon.core.model.actions import (
     Override,
     Points,
     RepairStore,
+    Rescue,
     Settle,
     ShowPlatform,
     Survey,
@@ -86,6 +87,8 @@ def _typed(action: Action) -> str:
             return command_line("mend", what, *_option("child", child))
         case Drop(unit, child):
             return command_line("drop", unit, *_option("child", child))
+        case Rescue(theme):
+            return command_line("rescue", theme)
         case Settle(unit, child, why):
             return command_line("settle", unit, *_option("child", child), *_option("why", why))
         case Adopt(child):

@@ -80,7 +80,14 @@ def _content(page: Page, table: Table) -> None:
     if table["as"] != "words" or (table["found"] and not table["content"]):
         return
     page.gap()
-    some = "what is left of it" if table["found"] else "no text of the lineage has these words: what was seen"
+    unused = table["found"] and all(row["used"] == "no" for row in table["found"])
+    some = (
+        "if it is seen all the same, it"
+        if unused
+        else "what is left of it"
+        if table["found"]
+        else "no text of the lineage has these words: what was seen"
+    )
     page.paragraph(f"{some} is the site's own content, or made at run time{':' if table['content'] else ''}", 2)
     places = [(row["what"], f"{row['theme']}/{row['file']} line {row['line']}") for row in table["content"]]
     page.columns(places, 4)

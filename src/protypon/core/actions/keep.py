@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
 from protypon.core.model.errors import BadInput
-from protypon.core.model.nouns import NewRelease, Plan, Release, Theme
+from protypon.core.model.nouns import Content, NewRelease, Plan, Release, Theme
 from protypon.core.model.paths import FOLDER, quote_path
 from protypon.core.store import edits
 from protypon.core.store.plan_builder import PlanBuilder, from_disk
@@ -82,6 +82,16 @@ def keep_edit(builder: PlanBuilder, bench: Bench, theme: Theme, edited: Release,
         files = bench.store.files(edited)
         builder.write(path, edits.patch_of(theme, edited, files, bench.store.blob, folder.read, patch_text))
     return Kept(theme.slug, theme.release, "edited", edited.name, path)
+
+
+def keep_state(builder: PlanBuilder, bench: Bench, state: Release, why: str) -> None:
+    """Plan to say of an edited state that is kept already what became of it."""
+    files = {
+        path: Content(digest, mode, bench.store.blob(digest) or b"")
+        for path, (mode, digest) in bench.store.files(state).items()
+    }
+    kept = NewRelease(state.theme, state.label, state.identity, state.origin, files, edited_from=state.edited_from)
+    builder.keep(replace(kept, why=why))
 
 
 def plan_keep(bench: Bench, intake: Intake, release: str | None, slug: str | None = None) -> tuple[Plan, list[Kept]]:

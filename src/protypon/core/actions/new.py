@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 from protypon.core.actions.adopt import with_adopted
 from protypon.core.actions.keep import keep_into
@@ -27,6 +28,7 @@ from protypon.core.themes.discover import LEDGER
 from protypon.core.themes.intake import themes_of
 from protypon.core.themes.resolve import Resolver
 from protypon.core.themes.snapshot import Snapshot
+from protypon.core.units.planned import planned_theme
 
 MOST_NOTED = 5
 """Places of a starter that are told as not sure to be its name."""
@@ -55,6 +57,33 @@ def plan_new(
     starter: Intake | None = None,
 ) -> tuple[Plan, Started]:
     """Plan a child. Raises Usage for a slug or field that does not fit, Unknown for a parent that is not there."""
+    begun, parentless = _begun(bench, slug, parent, title, fields, starter)
+    return begun.builder.plan(f"new {slug}"), begun.told(parentless)
+
+
+class Begun(NamedTuple):
+    """A child that another command starts too."""
+
+    theme: Theme
+    files: Mapping[str, Content]
+
+
+def begin(bench: Bench, slug: str, parent: str) -> Begun:
+    """A child as ``new`` would start it, before anything is written. Raises as :func:`plan_new`."""
+    begun, _ = _begun(bench, slug, parent)
+    theme = planned_theme(bench.platform, begun.form, slug, begun.folder, begun.contents)
+    return Begun(theme, begun.contents)
+
+
+def _begun(
+    bench: Bench,
+    slug: str,
+    parent: str,
+    title: str | None = None,
+    fields: Mapping[str, str] | None = None,
+    starter: Intake | None = None,
+) -> tuple[_Beginning, bool]:
+    """A child put together, and whether its parent comes with the platform."""
     platform = bench.platform
     check_slug(bench, slug)
     ancestor = _parent(bench, parent)
@@ -77,7 +106,7 @@ def plan_new(
         values |= begun.register_sheets(lineage)
         keep_into(begun.builder, bench, [t for t in lineage.themes if not t.maintained], "the bench")
     begun.finish(values, twin)
-    return begun.builder.plan(f"new {slug}"), begun.told(ancestor is None)
+    return begun, ancestor is None
 
 
 def _starter(intake: Intake, platform: Platform) -> Theme:
@@ -115,6 +144,7 @@ class _Beginning:
         self.bench, self.form, self.slug, self.folder, self.title = bench, form, slug, folder, title
         self.builder = PlanBuilder(bench.folder)
         self.files: list[tuple[str, str]] = []
+        self.contents: dict[str, Content] = {}
         self.renamed: list[str] = []
         self.notes: list[str] = []
         self.manifest = manifest.path_for(form, slug)
@@ -122,6 +152,7 @@ class _Beginning:
 
     def put(self, path: str, what: Content, purpose: str) -> None:
         self.builder.write(os.path.join(self.folder, path), what)
+        self.contents[path] = what
         self.files.append((path, purpose))
 
     def values(self, parent: str, fields: Mapping[str, object]) -> dict[str, object]:

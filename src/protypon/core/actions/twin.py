@@ -5,28 +5,25 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any
 
 from protypon.core.actions.naming import check_slug, manifest_fields
-from protypon.core.languages.values import Unknown
 from protypon.core.model.actions import Adopt
 from protypon.core.model.errors import BadInput, ProtyponError, Usage
 from protypon.core.model.nouns import Content, Plan, Record, Theme, Unit
-from protypon.core.model.paths import FOLDER, Entry
+from protypon.core.model.paths import FOLDER
 from protypon.core.platform import manifest
 from protypon.core.platform.platform import ManifestForm, Platform
 from protypon.core.store import ledger
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.discover import LEDGER, identity_of, lineage_of
+from protypon.core.themes.discover import LEDGER, lineage_of
 from protypon.core.themes.renaming.occurrences import Occurrence
 from protypon.core.themes.renaming.spelling import Spelling, words_of
 from protypon.core.themes.snapshot import Snapshot
+from protypon.core.units.effects import effects, shown_value, where_they_part
 from protypon.core.units.old_names import Renaming, renaming
+from protypon.core.units.planned import planned_theme
 from protypon.core.units.world import World
-
-SHOWN = 60
-"""Letters of what differs that are told."""
 
 
 @dataclass(frozen=True)
@@ -94,7 +91,7 @@ def twin_of(
     own = made.records(records)
     values = {**made.values(new_title), **(given or {}), **manifest_fields(made.form, fields)}
     files = made.files(values, own, world)
-    new = made.theme(files)
+    new = planned_theme(platform, made.form, slug, folder, files)
     laid = snapshot.with_texts(files.values())
     there = World(platform, lineage_of(new, {**bench.themes, slug: new}, platform), own, bench.releases, laid)
     left = renaming(there, theme.slug, slug, (theme.title, new_title))
@@ -191,34 +188,6 @@ class _TwinFiles:
         )
         return replace(record, unit=Unit(unit.kind, path, name), written=written)
 
-    def theme(self, files: Mapping[str, Content]) -> Theme:
-        """The theme as it would stand in the bench."""
-        entries = {
-            path: Entry(path, what.mode, len(what.data or b""), what.digest)
-            for path, what in files.items()
-            if path != LEDGER
-        }
-        data = files[self.manifest].read()
-        values, problems = manifest.read(self.form, data, self.manifest, manifest.separators(self.platform))
-        identity = identity_of(entries)
-        parents = values.get("parent", self.old.parents)
-        return replace(
-            self.old,
-            slug=self.slug,
-            folder=self.folder,
-            files=entries,
-            values=values,
-            manifest=self.manifest,
-            title=str(values.get("title", self.slug)),
-            release=values.get("release"),
-            parents=self.old.parents if not parents else tuple([parents] if isinstance(parents, str) else parents),
-            identity=identity,
-            found=identity,
-            maintained=True,
-            problems=tuple(problems),
-            stored=frozenset(),
-        )
-
 
 # Whether it behaves as the original
 
@@ -232,7 +201,7 @@ def difference(old: World, new: World, renamed: Renaming) -> str:
         if was != now:
             gone = next((row for row in was if row not in now), "")
             come = next((row for row in now if row not in was), "")
-            one, other = _where_they_part(gone, come)
+            one, other = where_they_part(gone, come)
             return f"{what}: {one!r} of the original, {other!r} of the twin"
     return ""
 
@@ -253,36 +222,13 @@ class _Nameless:
         return text
 
 
-def _where_they_part(one: str, other: str) -> tuple[str, str]:
-    """Two texts from a little before the first letter in which they differ."""
-    at = next((n for n, pair in enumerate(zip(one, other, strict=False)) if pair[0] != pair[1]), 0)
-    begin = max(at - 20, 0)
-    return one[begin : begin + SHOWN], other[begin : begin + SHOWN]
-
-
 def summary(world: World) -> dict[str, list[str]]:
-    """What a lineage comes to, in rows of text."""
-    behaviour, slug = world.behaviour, world.child.slug
-    state = behaviour.state
-    found: dict[str, list[str]] = {
+    """What a lineage comes to, in rows of text, with the names of what runs."""
+    state, slug = world.behaviour.state, world.child.slug
+    return {
         "functions": [d.name for d in state.functions.values()],
-        "callbacks": [f"{c.point} {c.label} {_shown(c.order)}" for c in state.callbacks if c.gone is None],
-        "taken off": [f"{c.point} {c.label} {_shown(c.order)}" for c in state.callbacks if c.gone is not None],
-        "items": [f"{kind} {name} {_shown(row.value)}" for (kind, name), row in state.items.items()],
-        "values": [f"{name} {_shown(row.value)}" for name, row in state.values.items()],
-        "regions": [_shown(mark.name) for mark in state.regions],
-        "variables": [f"{_shown(mark.name)} {_shown(mark.value)}" for mark in state.provided],
+        "callbacks": [f"{c.point} {c.label} {shown_value(c.order)}" for c in state.callbacks if c.gone is None],
+        "taken off": [f"{c.point} {c.label} {shown_value(c.order)}" for c in state.callbacks if c.gone is not None],
         "files that load": ["/".join(("" if s == slug else s, path)) for s, path in state.loaded],
-        "problem": [behaviour.uncertain.replace(slug, "")],
+        **effects(world),
     }
-    for page in behaviour.pages:
-        found[f"a page of the kind {page.kind}"] = ["".join(map(_shown, page.out))]
-        used = ("/".join(("" if s == slug else s, path)) for s, path in page.used)
-        found[f"templates of the kind {page.kind}"] = list(used)
-    return found
-
-
-def _shown(value: Any) -> str:
-    if isinstance(value, Unknown):
-        return "…"
-    return str(value) if isinstance(value, str | int | float | bool | type(None)) else type(value).__name__

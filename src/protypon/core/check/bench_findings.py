@@ -9,7 +9,7 @@ import os
 from collections.abc import Iterator
 
 from protypon.core.check.name_findings import left_names
-from protypon.core.model.actions import Adopt, Keep, Mend, MovePath, Settle, Survey, Update, packed
+from protypon.core.model.actions import Adopt, Keep, Mend, MovePath, Rescue, Settle, Survey, Update, packed
 from protypon.core.model.nouns import Finding, Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.store import edits
@@ -162,6 +162,10 @@ def _state(world: World, theme: Theme) -> list[Finding]:
 
 def _state_of(world: World, theme: Theme) -> Iterator[Finding]:
     kept = [r for r in world.releases if r.theme == theme.slug]
+    wiped = edits.wiped_out(theme, kept, world.edits)
+    if wiped is not None and any(r.identity == theme.identity for r in kept):
+        because = f"what was edited in {theme.slug} {wiped.edited_from} is gone since {theme.label} is here; it is in the store, and as a patch in proposals/"
+        yield Finding("edits-wiped-out", "warning", theme.slug, theme.manifest, because, Rescue(theme.slug))
     if not kept or any(r.identity == theme.identity for r in kept):
         return
     last = edits.edited_release(theme, kept)
@@ -187,4 +191,4 @@ def _state_of(world: World, theme: Theme) -> Iterator[Finding]:
         yield Finding("changed-since-kept", "warning", theme.slug, file, because, step)
     else:
         because = f"{shown} edited in the parent's own folder since {last.name} was kept; the next update would wipe that out{safe}"
-        yield Finding("edited-parent", "error", theme.slug, file, because, step)
+        yield Finding("edited-parent", "error", theme.slug, file, because, Rescue(theme.slug))

@@ -62,6 +62,12 @@ class Drop(_Step):
     child: str = ""
 
 
+class Rescue(_Step):
+    """Turn what was edited in a parent into overrides."""
+
+    theme: str
+
+
 class Settle(_Step):
     """Write down that a change was seen and the child's stays."""
 
@@ -184,6 +190,7 @@ Action = (
     Update
     | Mend
     | Drop
+    | Rescue
     | Settle
     | Adopt
     | Override

@@ -30,6 +30,13 @@ def edited_release(theme: Theme, releases: Iterable[Release]) -> Release | None:
     return same[-1] if same else None
 
 
+def wiped_out(theme: Theme, releases: Iterable[Release], states: Iterable[Release]) -> Release | None:
+    """The last kept state of a theme that was edited, stands no more, and was neither settled nor rescued."""
+    known = {r.name for r in releases if r.theme == theme.slug}
+    found = [r for r in states if r.theme == theme.slug and not r.why and r.edited_from in known]
+    return found[-1] if found and found[-1].identity != theme.identity else None
+
+
 def changed_files(theme: Theme, files: Files) -> list[str]:
     """The files in which a theme differs from a kept release's files."""
     here = {path: entry.digest for path, entry in theme.files.items()}

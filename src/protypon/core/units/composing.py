@@ -44,7 +44,6 @@ def index(world: World, sources: Iterable[PrintSource]) -> NameIndex:
 def _called(world: World, source: PrintSource) -> Iterator[str]:
     if source.function < 0:
         return
-    yield source.unit.path
     for state in world.behaviour.states:
         for callback in state.callbacks:
             if callback.gone is None and callback.label.lower() in {name.lower() for name in source.names}:

@@ -73,6 +73,10 @@ class KeyKind(KeyEvidence):
         )  # fmt: skip
         return Outcome(made, (record,), ((theirs.theme, text_of_value(theirs.value)),), words, path, tuple(notes))
 
+    def with_key(self, draft: Draft, path: str, key: Key, value: Any) -> Draft:
+        """The child with a key that no parent has. Raises ProtyponError where it can't be set alone."""
+        return _edited(draft, path, {key: value})
+
     def _known(self, world: World, unit: Unit) -> tuple[Key, Overlaid]:
         """The key that is meant, and all that the parents have. Raises ProtyponError where it is none of theirs."""
         path, key = unit.path, key_of(unit.name or "")

@@ -11,6 +11,7 @@ from protypon.core.model.evidence import Evidence
 from protypon.core.model.nouns import Finding, Record, Release, Theme, Unit
 from protypon.core.units.draft import Draft
 from protypon.core.units.explaining import Table
+from protypon.core.units.lightening import Lightening
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.printing import PrintedAt, PrintSource, Running, Sought, WayToChange
 from protypon.core.units.steps import Mending, Removal, Taking
@@ -133,13 +134,23 @@ class Changing(Protocol):
         """The ways in which an override of this kind changes what stands somewhere."""
 
 
+class Lightens(Protocol):
+    """The ``lighten`` of a kind by which a changed file can be said in less."""
+
+    RANK: int
+    """The one that goes stale least has the lowest, and is asked first."""
+
+    def peel(self, state: Lightening) -> Lightening:
+        """Say as much of a change as such overrides can; the same state where that is nothing. Raises ProtyponError."""
+
+
 class KindRow(NamedTuple):
     """One kind: where its folder is (a dot before those of this package), and what is so of all its units.
 
     The folder has ``find`` and ``explain``; a kind inside code has ``remove`` too (:class:`Removal`). It may have ``mend``
     (:class:`Mending`), ``findings`` (:class:`Finder`), ``offers`` (:class:`Offering`), ``texts`` (:class:`Texts`), ``behind``
-    (:class:`Behind`), ``loose`` (:class:`Loose`), ``former`` (:class:`Former`) and ``prints``
-    (:class:`Prints`, :class:`Changing`).
+    (:class:`Behind`), ``loose`` (:class:`Loose`), ``former`` (:class:`Former`), ``prints``
+    (:class:`Prints`, :class:`Changing`) and ``lighten`` (:class:`Lightens`).
     """
 
     folder: str
@@ -202,6 +213,12 @@ def changing() -> list[Changing]:
     """The ``prints`` of all kinds by which something that is printed can be changed."""
     parts = (_part_if_there(row, "prints") for row in KINDS.values())
     return [cast(Changing, part) for part in parts if part is not None]
+
+
+def lightening() -> list[Lightens]:
+    """The ``lighten`` of all kinds that have some, in the order in which they are asked."""
+    parts = (_part_if_there(row, "lighten") for row in KINDS.values())
+    return sorted((cast(Lightens, part) for part in parts if part is not None), key=lambda part: part.RANK)
 
 
 def texts_of(kind: str) -> Texts | None:

@@ -19,17 +19,22 @@ def sources(world: World, sought: Sought) -> Iterator[PrintSource]:
     """Every function of the lineage's code files that is no method, and what stands outside of any."""
     for each in code_prints.flows(world, sought):
         if each.function is None or "::" not in each.function.name:
-            yield each.source(_unit(world, each.theme, each.path, each.function))
+            source = each.source(_unit(each.path, each.function))
+            names = _names(world, each.theme, each.function) if each.function is not None else ()
+            yield source._replace(names=names)
 
 
-def _unit(world: World, theme: Theme, path: str, function: Function | None) -> Unit:
-    """A function as its address has it: what it is summoned as, or its name; a closure is a part of its file."""
-    if function is None or not function.name:
-        return Unit("code", path)
+def _unit(path: str, function: Function | None) -> Unit:
+    """A function as its address has it; a closure is a part of its file."""
+    return Unit("function", function.name) if function is not None and function.name else Unit("code", path)
+
+
+def _names(world: World, theme: Theme, function: Function) -> tuple[str, ...]:
+    """What a function is called as: by its name, and by what the platform summons it by."""
     rules = world.platform.code
-    said = (s.name for s in world.behaviour.said if s.meaning.does == "summon" and s.name)
-    names = (name for name in said if rules.function_name(name, theme.slug) == function.name)
-    return Unit("function", next(names, function.name))
+    said = {s.name for s in world.behaviour.said if s.meaning.does == "summon" and s.name}
+    summoned = sorted(name for name in said if rules.function_name(name, theme.slug) == function.name)
+    return (function.name, *summoned) if function.name else ()
 
 
 def changes(world: World, standing: PrintedAt) -> Iterator[WayToChange]:

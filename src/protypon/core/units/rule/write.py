@@ -46,10 +46,10 @@ def written(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     said = [_declared(text) for text in asked.declared]
     groups = _groups(theirs, said)
     _refuse_nameless(unit, theirs, groups)
-    path, begun, made = _sheet(draft, unit)
+    path, begun, made = own_sheet(draft, unit)
     _refuse_said(world, path, unit, said)
     for around, declarations in groups:
-        made = _with(made, path, around._replace(selector=selector), declarations)
+        made = with_rule(made, path, around._replace(selector=selector), declarations)
     change = _winning(made, path, selector, [each for _, group in groups for each in group])
     if change is not None:
         for rule in of_selector(rules_of(made.world, made.child, path), selector):
@@ -167,7 +167,7 @@ def _where(rule: StyleRule) -> Where:
     return Where(rule.selector, layer, tuple(each for each in rule.conditions if each.kind != "template"))
 
 
-def _sheet(draft: Draft, unit: Unit) -> tuple[str, bool, Draft]:
+def own_sheet(draft: Draft, unit: Unit) -> tuple[str, bool, Draft]:
     """The child's sheet that it goes into, whether it must be begun, and the child in which it loads."""
     there = own_sheets(draft.world)
     if there:
@@ -199,7 +199,7 @@ def _new_path(register: Register, slug: str, unit: Unit) -> str:
     return f"{unit.path.rpartition('/')[0]}/{slug}.css".lstrip("/")
 
 
-def _with(draft: Draft, path: str, around: Where, said: list[StyleDeclaration]) -> Draft:
+def with_rule(draft: Draft, path: str, around: Where, said: list[StyleDeclaration]) -> Draft:
     """A sheet that says more. Raises ProtyponError where that can't be put in."""
     try:
         text = draft.read(path).decode("utf-8")

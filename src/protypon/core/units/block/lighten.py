@@ -1,0 +1,47 @@
+"""Blocks that a copy of a template changes, each set over the parent's."""
+
+from __future__ import annotations
+
+from protypon.core.languages.jinja.blocks import BlockText, Edited, blocks, printed
+from protypon.core.languages.registry import LANGUAGES
+from protypon.core.model.nouns import Unit
+from protypon.core.units.block.texts import with_merged
+from protypon.core.units.block.write import place
+from protypon.core.units.lightening import Lightening
+from protypon.core.units.placing import NOTHING
+
+RANK = 5
+
+
+def peel(state: Lightening) -> Lightening:
+    """Each block whose text differs, if nothing outside of blocks does."""
+    if state.rule.kind != "template" or not LANGUAGES[state.rule.language].extends:
+        return state
+    theirs, ours = Edited(state.theirs), Edited(state.ours)
+    old, new = blocks(theirs.text), blocks(ours.text)
+    if [(b.name, b.within) for b in old] != [(b.name, b.within) for b in new] or not (theirs.exact and ours.exact):
+        return state
+    if _outside(theirs.text, old, -1) != _outside(ours.text, new, -1):
+        return state
+    for number, (was, now) in enumerate(zip(old, new, strict=True)):
+        if _outside(theirs.text, old, number) == _outside(ours.text, new, number):
+            continue
+        unit = Unit("block", state.path, was.name)
+        outcome = place(state.draft, unit, NOTHING)
+        begin, end = printed(ours.text, now)
+        text = ours.text[begin:end].encode("utf-8")
+        draft = with_merged(outcome.draft, outcome.records[0], text, "", list(outcome.records))
+        state = state.took(outcome, state.ours, f"the block {was.name}").added(draft, state.ours, "")
+    return state.added(state.draft, state.theirs, "")
+
+
+def _outside(text: str, found: list[BlockText], number: int) -> list[str]:
+    """The text of a block (-1: of the template) without that of the blocks inside it."""
+    begin, end = (0, len(text)) if number < 0 else (found[number].start, found[number].end)
+    parts: list[str] = []
+    at = begin
+    for each in found:
+        if each.within == number:
+            parts += [text[at : each.begin], each.name]
+            at = each.stop
+    return [*parts, text[at:end]]

@@ -1,0 +1,13 @@
+"""Keys set by the child in the place of a changed file."""
+
+from __future__ import annotations
+
+from protypon.core.units import keyed_lighten
+from protypon.core.units.lightening import Lightening
+from protypon.core.units.setting.kind import SETTING
+
+RANK = 2
+
+
+def peel(state: Lightening) -> Lightening:
+    return keyed_lighten.peel(SETTING, state)

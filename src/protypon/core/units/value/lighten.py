@@ -1,0 +1,13 @@
+"""Values that code of a parent gives otherwise now, set by the child."""
+
+from __future__ import annotations
+
+from protypon.core.units.code_lighten import peel_setting
+from protypon.core.units.lightening import Lightening
+from protypon.core.units.value.kind import VALUE
+
+RANK = 3
+
+
+def peel(state: Lightening) -> Lightening:
+    return peel_setting(VALUE, state)

@@ -1,0 +1,48 @@
+"""What became of the edits of a parent, for people."""
+
+from __future__ import annotations
+
+from protypon.core.actions.lightest import Lightest
+from protypon.core.actions.rescue import Rescued, RescueTold
+from protypon.core.model.paths import quote_path
+from protypon.render.commands import command_line
+from protypon.render.text import STYLES, Page, count
+
+
+def render(page: Page, told: RescueTold, dry_run: bool) -> None:
+    """Print what each child got, what stays, and how the parent stands then."""
+    for child in told.children:
+        _child(page, told, child, dry_run)
+    for row in told.stays:
+        page.gap()
+        page.line(("stays     ", STYLES["warning"]), (f"{told.parent}/{quote_path(row.edit.path)}", "bold"))
+        page.paragraph(row.why, 10)
+    page.gap()
+    will = "would be" if dry_run else "are" if len(told.back) != 1 else "is"
+    if told.wiped:
+        page.paragraph(f"the edits were wiped out by an update; they are of {told.label}", 0)
+        page.next(command_line("update", told.parent), 0)
+        return
+    files = count(len(told.back), "file")
+    page.paragraph(
+        f"{files} of {told.parent} {will} as {told.label} was released; what was edited there is in the store, and as a patch",
+        0,
+    )
+    if not told.stays and told.back:
+        page.paragraph("followed before and after, child and parent come to the same", 0, STYLES["ok"])
+    first = told.children[0].child if len(told.children) == 1 else ""
+    page.next(command_line("rescue", told.parent) if dry_run else command_line("check", first), 0)
+
+
+def _child(page: Page, told: RescueTold, child: Rescued, dry_run: bool) -> None:
+    page.line((child.child, "bold"), f"{' is new' if child.begun else ''}: edits of {told.parent}")
+    for row in child.rows:
+        _row(page, row)
+
+
+def _row(page: Page, row: Lightest) -> None:
+    if row.state is None:
+        return
+    for unit, words in row.words:
+        what = unit.address if unit is not None else "own" if "yours" in words or "new" in words else "nothing"
+        page.line("  ", (what, STYLES["ok"]), f"  {quote_path(row.edit.path)}: {words}")
