@@ -17,6 +17,7 @@ from protypon.core.model.actions import (
     Help,
     Init,
     Keep,
+    Lighten,
     ListPlatforms,
     Mend,
     MovePath,
@@ -87,6 +88,8 @@ def _typed(action: Action) -> str:
             return command_line("mend", what, *_option("child", child))
         case Drop(unit, child):
             return command_line("drop", unit, *_option("child", child))
+        case Lighten(child):
+            return command_line("lighten", *_option("child", child))
         case Rescue(theme):
             return command_line("rescue", theme)
         case Settle(unit, child, why):

@@ -6,14 +6,19 @@ from collections.abc import Iterator
 
 from protypon.core.check.named_templates import of_manifests
 from protypon.core.files.pictures import picture_size
-from protypon.core.model.actions import Action, Check, Explain, Mend, Override, Settle, Survey
+from protypon.core.model.actions import Action, Check, Explain, Lighten, Mend, Override, Settle, Survey
 from protypon.core.model.evidence import Lost, Verdict
 from protypon.core.model.nouns import Finding, Lineage, Release, Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.units.file import use
 from protypon.core.units.file.addresses import broken, meant
+from protypon.core.units.registry import is_in_code, may_be_lighter
 from protypon.core.units.world import World
+
+FEW_LINES = 3
+MANY = 4
+"""Of a copy that differs in little: its own lines, and how many there are of all for each."""
 
 
 def of_files(world: World, packed: tuple[Release, ...], verdicts: list[Verdict]) -> Iterator[Finding]:
@@ -29,6 +34,7 @@ def of_files(world: World, packed: tuple[Release, ...], verdicts: list[Verdict])
     yield from _named_but_gone(world, verdicts)
     yield from _pictures(world)
     yield from _not_brought(world)
+    yield from _copied_whole(world, verdicts)
     yield from _release(world, packed)
 
 
@@ -188,6 +194,32 @@ def _not_brought(world: World) -> Iterator[Finding]:
     for theme, path in not_brought(world.platform, world.lineage):
         because = f"{child.slug} has no {quote_path(path)}: {theme.slug} has one, and {world.platform.title} takes that file from the theme itself only"
         yield Finding("not-inherited", "note", child.slug, path, because, Mend("not-inherited", child.slug))
+
+
+def _copied_whole(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
+    """Copies of whole files for a small change, which lighter overrides could say: one finding for all of them."""
+    found: list[str] = []
+    for verdict in verdicts:
+        o = verdict.subject
+        theme = next((t for t in world.ancestors if o.file in t.files), None)
+        rule = world.platform.rule_of(o.file)
+        if verdict.verdict != "holds" or o.how != "copy" or theme is None or rule is None or is_in_code(o.unit):
+            continue
+        theirs, ours = world.snapshot.read(theme, o.file), world.snapshot.read(world.child, o.file)
+        if _differs_little(theirs, ours) and may_be_lighter(world.platform, rule, o.file, theirs, ours):
+            found.append(o.file)
+    if found:
+        more = f" and {len(found) - 3} more" if len(found) > 3 else ""
+        because = f"{', '.join(map(quote_path, found[:3]))}{more}: copied whole for a few lines; a release changes the rest unseen"
+        yield Finding("copied-whole", "note", world.child.slug, found[0], because, Lighten(world.child.slug))
+
+
+def _differs_little(theirs: bytes, ours: bytes) -> bool:
+    """Whether a copy has no more than a few lines of its own, among many."""
+    known = set(theirs.splitlines())
+    rows = ours.splitlines()
+    own = sum(row not in known for row in rows)
+    return 0 < own <= FEW_LINES and len(rows) >= MANY * own
 
 
 def not_brought(platform: Platform, lineage: Lineage) -> Iterator[tuple[Theme, str]]:

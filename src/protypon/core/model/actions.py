@@ -62,6 +62,12 @@ class Drop(_Step):
     child: str = ""
 
 
+class Lighten(_Step):
+    """See which copies could be lighter overrides."""
+
+    child: str = ""
+
+
 class Rescue(_Step):
     """Turn what was edited in a parent into overrides."""
 
@@ -190,6 +196,7 @@ Action = (
     Update
     | Mend
     | Drop
+    | Lighten
     | Rescue
     | Settle
     | Adopt

@@ -9,6 +9,7 @@ from typing import NamedTuple, Protocol, cast, runtime_checkable
 
 from protypon.core.model.evidence import Evidence
 from protypon.core.model.nouns import Finding, Record, Release, Theme, Unit
+from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.units.draft import Draft
 from protypon.core.units.explaining import Table
 from protypon.core.units.lightening import Lightening
@@ -144,6 +145,14 @@ class Lightens(Protocol):
         """Say as much of a change as such overrides can; the same state where that is nothing. Raises ProtyponError."""
 
 
+@runtime_checkable
+class Fits(Protocol):
+    """The ``lighten`` of a kind that can tell from two texts whether it may help."""
+
+    def fits(self, platform: Platform, rule: FileRule, path: str, theirs: bytes, ours: bytes) -> bool:
+        """Whether such overrides can say what a copy says otherwise than its original."""
+
+
 class KindRow(NamedTuple):
     """One kind: where its folder is (a dot before those of this package), and what is so of all its units.
 
@@ -219,6 +228,11 @@ def lightening() -> list[Lightens]:
     """The ``lighten`` of all kinds that have some, in the order in which they are asked."""
     parts = (_part_if_there(row, "lighten") for row in KINDS.values())
     return sorted((cast(Lightens, part) for part in parts if part is not None), key=lambda part: part.RANK)
+
+
+def may_be_lighter(platform: Platform, rule: FileRule, path: str, theirs: bytes, ours: bytes) -> bool:
+    """Whether some kind of override can say what a copy says otherwise than its original."""
+    return any(isinstance(k, Fits) and k.fits(platform, rule, path, theirs, ours) for k in lightening())
 
 
 def texts_of(kind: str) -> Texts | None:

@@ -6,6 +6,7 @@ from protypon.core.languages.css.edits import Where
 from protypon.core.languages.css.rules import Condition, StyleDeclaration, StyleRule
 from protypon.core.languages.css.selectors import normal
 from protypon.core.model.nouns import Unit
+from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.units.file.sheets import parsed
 from protypon.core.units.lightening import Lightening
 from protypon.core.units.placing import Asked
@@ -20,22 +21,15 @@ Key = tuple[str, tuple[str, ...], tuple[Condition, ...]]
 
 def peel(state: Lightening) -> Lightening:
     """Each rule that says more or something else, if nothing was taken away, and what was changed wins where it stands."""
-    if state.rule.kind != "style":
-        return state
     platform = state.draft.start.platform
-    old, new = (parsed(platform, state.path, data) for data in (state.theirs, state.ours))
-    if old.unread or new.unread or old.imports != new.imports:
+    if not fits(platform, state.rule, state.path, state.theirs, state.ours):
         return state
-    was, now = _by_key(old.rules), _by_key(new.rules)
-    if list(was) != [key for key in now if key in was] or any(key not in was for key in list(now)[: len(was)]):
-        return state
+    was, now = (_by_key(parsed(platform, state.path, data).rules) for data in (state.theirs, state.ours))
     if not all_win(state.reference, state.path, state.theirs, state.ours):
         return state
     for key, said in now.items():
         before = was.get(key, {})
         changed = [each for name, each in said.items() if before.get(name) != each]
-        if before.keys() - said.keys():
-            return state
         if changed and before:
             outcome = written(state.draft, Unit("rule", state.path, key[0]), _asked(changed))
             state = state.took(outcome, state.ours, ", ".join(map(_written, changed)))
@@ -44,6 +38,18 @@ def peel(state: Lightening) -> Lightening:
             made = with_rule(made, path, Where(*key), [_declared(each) for each in changed])
             state = state.added(made, state.ours, f"a new rule {key[0]} in {path}")
     return state.added(state.draft, state.theirs, "")
+
+
+def fits(platform: Platform, rule: FileRule, path: str, theirs: bytes, ours: bytes) -> bool:
+    """Whether a copy takes nothing away, and puts what is new behind all that was there."""
+    if rule.kind != "style":
+        return False
+    old, new = (parsed(platform, path, data) for data in (theirs, ours))
+    if old.unread or new.unread or old.imports != new.imports:
+        return False
+    was, now = _by_key(old.rules), _by_key(new.rules)
+    in_order = list(was) == [key for key in now if key in was] and all(key in was for key in list(now)[: len(was)])
+    return in_order and not any(said.keys() - now[key].keys() for key, said in was.items())
 
 
 def all_win(world: World, path: str, theirs: bytes, ours: bytes) -> bool:
