@@ -20,9 +20,13 @@ def code_pieces(state: Lightening, data: bytes) -> list[bytes] | None:
 
 def only_call(state: Lightening, text: bytes) -> MeantCall | None:
     """The one call with a meaning that a piece of code is; None for any other piece."""
-    code = coded(state.rule.language).code(writer(state.rule.language).whole(text))
-    found = list(said(code, state.draft.start.platform.code))
-    return found[0] if len(found) == 1 and not code.functions and len(code.body) == 1 else None
+    made, rules = writer(state.rule.language), state.draft.start.platform.code
+    alone = coded(state.rule.language).code(made.whole(text))
+    if len(alone.body) != 1 or alone.functions or alone.classes:
+        return None
+    data = made.whole(made.preamble(state.ours) + text)
+    found = list(said(coded(state.rule.language).code(data), rules))
+    return found[0] if len(found) == 1 else None
 
 
 def literal_of(value: Expression | None) -> object:

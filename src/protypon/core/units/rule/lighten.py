@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from protypon.core.languages.css.edits import Where
 from protypon.core.languages.css.rules import Condition, StyleDeclaration, StyleRule
-from protypon.core.languages.css.selectors import normal
+from protypon.core.languages.css.selectors import asked_for, normal
 from protypon.core.model.nouns import Unit
 from protypon.core.platform.platform import FileRule, Platform
-from protypon.core.units.file.sheets import parsed
+from protypon.core.units.file.sheets import parsed, styles_of
 from protypon.core.units.lightening import Lightening
 from protypon.core.units.placing import Asked
+from protypon.core.units.printing import elements, files_that_print, may_match
 from protypon.core.units.rule.reading import shown
 from protypon.core.units.rule.write import own_sheet, with_rule, written
-from protypon.core.units.styles_told import rule as told
 from protypon.core.units.world import World
 
 RANK = 1
@@ -53,15 +53,40 @@ def fits(platform: Platform, rule: FileRule, path: str, theirs: bytes, ours: byt
 
 
 def all_win(world: World, path: str, theirs: bytes, ours: bytes) -> bool:
-    """Whether what was changed in a sheet counts wherever its rule does, so that a rule that wins says the same."""
+    """Whether what was changed in a sheet counts wherever its rule does, so that a rule that wins says the same.
+
+    What outranks it on elements that happen to be for both only matters where the lineage prints such an element.
+    """
     was, now = (_by_key(parsed(world.platform, path, data).rules) for data in (theirs, ours))
-    for key, said in now.items():
-        changed = {name for name, each in said.items() if was.get(key, {}).get(name) != each}
-        if changed and key in was:
-            rows = told(world, Unit("rule", path, key[0]))["declarations"]
-            if any(row["name"] in changed and (row["wins"] != "yes" or row["apart"]) for row in rows):
+    styles = styles_of(world)
+    for each, sheet in styles.together.rules:
+        key = (each.selector, each.layer, each.conditions)
+        if styles.owner(sheet)[1] != path or key not in was:
+            continue
+        changed = {name for name, said in now.get(key, {}).items() if was[key].get(name) != said}
+        for declaration in each.declarations:
+            if declaration.name in changed and not _wins(world, declaration, each, sheet):
                 return False
-    return True
+    return not styles.unread
+
+
+def _wins(world: World, declaration: StyleDeclaration, rule: StyleRule, sheet: int) -> bool:
+    found = styles_of(world).competing.rivals(declaration, rule, sheet)
+    if isinstance(found, str):
+        return False
+    return not any(r.wins and (r.near or _meet(world, rule.selector, r.candidate.rule.selector)) for r in found)
+
+
+def _meet(world: World, one: str, other: str) -> bool:
+    """Whether some element that the lineage prints may be for both of two selectors."""
+    asked = asked_for(one), asked_for(other)
+    if asked[0] is None or asked[1] is None:
+        return True
+    return any(
+        may_match(element, asked[0]) and may_match(element, asked[1])
+        for theme, path in files_that_print(world)
+        for element in elements(world, theme, path)
+    )
 
 
 Declared = tuple[str, str, bool]
