@@ -124,6 +124,19 @@ def _skerry(bench: Path) -> None:
     )
 
 
+def _old_pier(bench: Path) -> None:
+    """A child that somebody made by hand: copies of 1.4.0, edited, and no ledger."""
+    folder = bench / "themes" / "old-pier"
+    with as_file(files("protypon.demo").joinpath("themes")) as source:
+        for path in ("parts/footer.html", "parts/menu.html", "pages/base.html"):
+            (folder / path).parent.mkdir(parents=True, exist_ok=True)
+            shutil.copyfile(source / "breakwater-1.4.0" / path, folder / path)
+    edit("themes/old-pier/parts/footer.html", "Built on Breakwater by Breakwater Studio", "The Old Pier Trust")(bench)
+    edit("themes/old-pier/pages/base.html", "<aside>", '<aside class="pier">')(bench)
+    write("themes/old-pier/quay.toml", OLD_PIER)(bench)
+    copy("themes/breakwater/thumbnail.png", "themes/old-pier/thumbnail.png")(bench)
+
+
 def _finish(bench: Path) -> None:
     """Choose between the two sides, as a person would: the new markup, with our words."""
     exhibit = bench / "proposals/lantern-rock/pages/exhibit.html"
@@ -139,6 +152,7 @@ def _finish(bench: Path) -> None:
     footer.write_text(before + credit + after, "utf-8")
 
 
+OLD_PIER = '[theme]\nslug = "old-pier"\ntitle = "Old Pier"\nrelease = "2.3"\nparent = "breakwater"\n'
 ROCK = "themes/lantern-rock/"
 STORY: tuple[Step, ...] = (
     Say("The Federation of Small Coastal Museums builds its sites on Breakwater, which builds on Seabed."),
@@ -146,6 +160,9 @@ STORY: tuple[Step, ...] = (
     Type("survey"),
     Say("Lantern Rock gets a child of its own."),
     Type('new lantern-rock --parent breakwater --title "Lantern Rock" --set maker="Lantern Rock Museum"'),
+    Say("She begins with words that she sees at the foot of the page."),
+    Type('find "Built on Breakwater"'),
+    Type('find "Open all year"'),
     Type('override parts/footer.html parts/masthead.html --why "our own credit line and name"'),
     Type("override pages/exhibit.html tide-table guestbook notice-board card"),
     Type("override styles/site.css", 0),
@@ -256,6 +273,23 @@ STORY: tuple[Step, ...] = (
     Type("update breakwater --to downloads/breakwater-1.5.0"),
     Type('settle opening_hours --why "we open with the tide, whatever theirs says"'),
     Type("check", 0),
+    Say("Somebody in a hurry edits Breakwater itself; at its next release that would be gone."),
+    Act(
+        "… the words at the foot of the page",
+        edit("themes/breakwater/lang/en.json", "Open all year", "Open every day"),
+    ),
+    Act(
+        "… and when the last ferry leaves",
+        edit("themes/breakwater/code/notices.py", "Last ferry 17:40", "Last ferry 18:10"),
+    ),
+    Type("check lantern-rock", 1),
+    Type("rescue breakwater"),
+    Type("check lantern-rock", 0),
+    Say("Another museum's child was made by hand, years ago, from Breakwater 1.4.0."),
+    Act("copy old-pier into themes/", _old_pier),
+    Type("adopt old-pier"),
+    Type("check old-pier", 1),
+    Type("lighten pages/base.html --child old-pier"),
     Say("For the winter there is a child of the child."),
     Type('new lantern-rock-winter --parent lantern-rock --title "Lantern Rock in winter"'),
     Type('override parts/footer.html --child lantern-rock-winter --why "winter hours"'),
@@ -286,6 +320,8 @@ STORY: tuple[Step, ...] = (
     Type("drop card --child lantern-rock"),
     Type('settle setting:settings.json#home.cards --child lantern-rock --why "four cards still fit our front page"'),
     Type("check", 1),
+    Say("Gull Point wants the same site under its own name."),
+    Type('twin lantern-rock gull-point --title "Gull Point" --set maker="Gull Point Museum"'),
     Say("Ship it; and one step back, to see that it can be had."),
     Type("pack lantern-rock"),
     Type("undo"),

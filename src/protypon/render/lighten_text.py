@@ -4,15 +4,23 @@ from __future__ import annotations
 
 from protypon.core.actions.lighten import Lightened
 from protypon.render.commands import command_line
-from protypon.render.text import STYLES, Page
+from protypon.render.text import STYLES, Page, count
 
 
 def render(page: Page, child: str, told: list[Lightened], listed: bool, dry_run: bool) -> None:
     """Print each copy with what it is then, and both sizes."""
     if not told:
         page.line(f"{child} has no copy that differs in little from its parent's")
+    stays = [row for row in told if row.result.state is None]
     for row in told:
-        _row(page, child, row, listed, dry_run)
+        if not (listed and row in stays):
+            _row(page, child, row, listed, dry_run)
+    if listed and stays:
+        page.paragraph(
+            f"{count(len(stays), 'other copy', 'other copies')} that differ in little: nothing lighter says the same",
+            0,
+            "dim",
+        )
     if not listed:
         page.next(command_line("check", child), 0)
 
@@ -20,7 +28,7 @@ def render(page: Page, child: str, told: list[Lightened], listed: bool, dry_run:
 def _row(page: Page, child: str, row: Lightened, listed: bool, dry_run: bool) -> None:
     address = row.unit.address
     if row.result.state is None:
-        page.line(("stays     ", STYLES["note" if listed else "warning"]), (address, "bold"))
+        page.line(("stays     ", STYLES["warning"]), (address, "bold"))
         page.paragraph(row.result.why, 10)
         return
     word = "can be    " if listed else "would be  " if dry_run else "lighter   "

@@ -46,13 +46,14 @@ def _by_kind(places: Iterable[Occurrence]) -> list[tuple[str, list[Occurrence]]]
 
 def _places(page: Page, places: list[tuple[str, str, Occurrence]], everything: bool) -> None:
     """Each name once, with what becomes of it and where it stands."""
-    rows: dict[tuple[str, str], list[str]] = {}
+    rows: dict[tuple[str, str], dict[str, list[int]]] = {}
     for name, then, each in places:
-        rows.setdefault((name, then), []).append(f"{quote_path(each.path)} line {each.line}")
+        rows.setdefault((name, then), {}).setdefault(each.path, []).append(each.line)
     shown = list(rows.items())
     for (name, then), where in shown if everything else shown[:MOST]:
-        more = f" and {len(where) - 3} more" if len(where) > 3 else ""
-        page.columns([(f"{name} {then}", f"{', '.join(where[:3])}{more}")], 4)
+        files = [f"{quote_path(path)} {', '.join(map(str, dict.fromkeys(lines)))}" for path, lines in where.items()]
+        more = f" and {len(files) - 3} more files" if len(files) > 3 else ""
+        page.columns([(f"{name} {then}", f"{'; '.join(files[:3])}{more}")], 4)
     if not everything and len(shown) > MOST:
         page.line(f"    and {len(shown) - MOST} more names: --all")
 
