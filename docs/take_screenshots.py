@@ -23,7 +23,10 @@ from protypon.demo.story import STORY, Act, Type, lay_out
 TARGET = Path(__file__).parent.resolve() / "screenshots"
 SHOTS = {
     ("survey", 1): "survey",
+    ('find "Built on Breakwater"', 1): "find",
     ("check", 1): "check-mistakes",
+    ("rescue breakwater", 1): "rescue",
+    ('twin lantern-rock gull-point --title "Gull Point" --set maker="Gull Point Museum"', 1): "twin",
     ("points --page visit --child lantern-rock", 1): "points",
     ("explain opening_hours", 1): "explain",
     ("explain --styles --child lantern-rock", 1): "explain-styles",
@@ -44,6 +47,8 @@ SHOTS = {
 }
 """(command, which time it is typed) -> picture."""
 BESIDES = {
+    "find": "; protypon find 'Open all year'; protypon find '10:00'; protypon find .credit",
+    "rescue": "; protypon check lantern-rock; protypon lighten",
     "override-rule": "; protypon explain 'rule:styles/exhibit.css#.gallery .plate-note'; protypon explain style:styles/exhibit.css",
 }
 """What is typed after it in the same picture."""

@@ -52,7 +52,7 @@ def _places(page: Page, places: list[tuple[str, str, Occurrence]], everything: b
     shown = list(rows.items())
     for (name, then), where in shown if everything else shown[:MOST]:
         files = [f"{quote_path(path)} {', '.join(map(str, dict.fromkeys(lines)))}" for path, lines in where.items()]
-        more = f" and {len(files) - 3} more files" if len(files) > 3 else ""
+        more = f" and {count(len(files) - 3, 'more file')}" if len(files) > 3 else ""
         page.columns([(f"{name} {then}", f"{'; '.join(files[:3])}{more}")], 4)
     if not everything and len(shown) > MOST:
         page.line(f"    and {len(shown) - MOST} more names: --all")
