@@ -5,11 +5,12 @@ from __future__ import annotations
 import json
 import math
 import sys
+from pathlib import Path
 from typing import Any
 
 import click
 
-from protypon.cli.context import child_option, subcommand, writing
+from protypon.cli.context import child_option, open_bench, subcommand, writing
 from protypon.core.actions.override import Taken, plan_override
 from protypon.core.model.errors import Usage
 from protypon.core.units.placing import Asked
@@ -33,9 +34,10 @@ Examples:
   protypon override value:page_width --value 1200
   protypon override setting:settings.json#palette.primary --value '#1b4b66'
   protypon override text:lang/en.json#'"nav.home"' --value Ashore
-  protypon override 'rule:styles/base.css#.pier .lamp' --set color=#1b4b66 --set 'margin=0 auto'""",
+  protypon override 'rule:styles/base.css#.pier .lamp' --set color=#1b4b66 --set 'margin=0 auto'
+  protypon override --load hours.json --child lantern-rock""",
 )
-@click.argument("units", nargs=-1, required=True, metavar="UNIT...")
+@click.argument("units", nargs=-1, metavar="UNIT...")
 @child_option
 @click.option(
     "--from",
@@ -62,6 +64,13 @@ Examples:
     metavar="PROPERTY=VALUE",
     help="Of a rule of a sheet: what yours says; can be repeated.",
 )
+@click.option(
+    "--load",
+    "loaded",
+    metavar="FILE",
+    type=click.Path(path_type=Path),
+    help="Take the overrides of a file that drop --save-as wrote.",
+)
 @click.option("--yes", is_flag=True, help="Copy further functions too, where one can't be replaced without.")
 @click.pass_context
 def command(
@@ -78,6 +87,7 @@ def command(
     kind: str,
     around: bool,
     declared: tuple[str, ...],
+    loaded: Path | None,
     yes: bool,
 ) -> None:
     """Take something over from the parent: a whole file, byte for byte, or a unit inside code, in the way that works.
@@ -87,6 +97,11 @@ def command(
     the settings set, a region declared, a rule of a sheet written into yours with the least that wins. What is written into
     your code file is followed first, to see that it has that effect.
     """
+    if bool(units) == (loaded is not None):
+        raise Usage("name units, or a file with --load", "as in: protypon override parts/footer.html")
+    if loaded is not None:
+        _load(ctx, child, loaded)
+        return
     asked = Asked(why, detach, order, attach, remove, read_value(value), value is not None, kind, around, declared)
     with writing(ctx) as bench:
         theme = bench.child(child)
@@ -111,6 +126,36 @@ def command(
             page.next(step, 10)
     page.paragraph(f"edit it in {theme.slug}, then:", 10)
     page.next(command_line("check", theme.slug), 10)
+
+
+def _load(ctx: click.Context, child: str | None, file: Path) -> None:
+    """Take a set of overrides, and tell how each stands with the release that is here."""
+    from protypon.core.actions.sets import MOST_BYTES, plan_load
+    from protypon.core.check.check import check
+    from protypon.core.files.folder import reading_named
+    from protypon.render.commands import written
+    from protypon.render.text import STYLES, Page
+
+    with writing(ctx) as bench:
+        theme = bench.child(child)
+        with reading_named(str(file), MOST_BYTES) as stream:
+            plan, told = plan_load(bench, theme, stream.read(), str(file))
+        bench.carry_out(plan)
+    report = written(check(open_bench(ctx), [theme.slug])[0][0])
+    verdicts = {row["unit"]: row for row in report["overrides"]}
+    page = Page()
+    for item in told:
+        row = verdicts.get(item.unit.address)
+        if item.record is None or row is None:
+            page.line(("left      ", STYLES["warning"]), (item.unit.address, "bold"))
+            page.paragraph(item.why, 10)
+            continue
+        page.line(("taken     ", STYLES["ok"]), (item.unit.address, "bold"), f"  {row['verdict']}")
+        if row["verdict"] != "holds":
+            page.paragraph(row["because"], 10)
+            page.next(row["next"], 10)
+    page.next(command_line("check", theme.slug), 0)
+    ctx.exit(1 if any(item.record is None for item in told) else 0)
 
 
 def read_value(text: str | None) -> Any:

@@ -67,9 +67,9 @@ def loose_children(bench: Bench) -> Iterator[dict[str, object]]:
         yield {"code": code, "weight": weight, "theme": theme.slug, "because": because, "next": step}
 
 
-def misnamed(bench: Bench, theme: Theme, name: str) -> tuple[str, str]:
+def misnamed(bench: Bench, theme: Theme, said: str) -> tuple[str, str]:
     """How a theme names its parent wrongly: the code of the finding, and the sentence."""
-    return _misnamed(name, bench.themes[bench.meant_by(name)])
+    return _misnamed(said, bench.themes[bench.meant_by(said)])
 
 
 def _misnamed(name: str, meant: Theme) -> tuple[str, str]:

@@ -89,7 +89,7 @@ class Draft:
         """The first place where a changed file does not parse, though it did before."""
         for path, data in self.files.items():
             rule = self.start.platform.rule_of(path)
-            if data is None or rule is None:
+            if data is None or rule is None or rule.kind == "asset":
                 continue
             before = path in self.start.child.files and self.start.snapshot.problems(
                 self.start.child, path, rule.language

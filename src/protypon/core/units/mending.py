@@ -82,6 +82,20 @@ def _with_argument(data: bytes, span: CallSpan, meaning: Meaning, role: str, tex
     return data
 
 
+def asked_of(record: Record, unit: Unit) -> Asked:
+    """What was asked when an override was written."""
+    written = record.written
+    return Asked(
+        record.why,
+        detach=record.how == "detach",
+        order=written.to,
+        attach=(unit.name or "") if record.how == "attach" else "",
+        remove=record.how == "remove",
+        value=written.value,
+        valued=record.how == "set",
+    )
+
+
 def anew(
     draft: Draft,
     record: Record,
@@ -98,16 +112,7 @@ def anew(
     if old is None and unit == evidence.subject.unit and moved:
         path, _, name = moved[0].path.partition("#")
         unit = Unit(record.unit.kind, path, name or None)
-    asked = Asked(
-        record.why,
-        detach=record.how == "detach",
-        order=written.to,
-        attach=(unit.name or "") if record.how == "attach" else "",
-        remove=record.how == "remove",
-        value=written.value,
-        valued=record.how == "set",
-    )
-    outcome = place(out, unit, asked)
+    outcome = place(out, unit, asked_of(record, unit))
     made = outcome.records[0]
     brought = tuple(dict.fromkeys([*made.written.brought, *written.brought]))
     made = replace(made, why=record.why, written=replace(made.written, brought=brought))
