@@ -19,7 +19,10 @@ INDENT = 14
 
 def render(page: Page, told: Updated, platform: Platform, dry_run: bool) -> None:
     """Print what an update did, or would do."""
-    if told.changed:
+    if told.onto:
+        would = "would become" if dry_run else "is"
+        page.line((told.onto, "bold"), f" {would} the parent in the place of {told.parent}")
+    elif told.changed:
         head = "would bring" if dry_run else "brought"
         from_to = f"{told.old} -> {told.new}" if told.old != told.new else f"{told.new}"
         page.line((told.parent, "bold"), f" {from_to}: {head} {count(told.changed, 'changed file')} in")
@@ -39,6 +42,7 @@ def render(page: Page, told: Updated, platform: Platform, dry_run: bool) -> None
         page.line(f"  no child of yours is below {told.parent}")
     for child, rows in told.children.items():
         _child(page, child, rows)
+        _lost(page, told, child)
     page.gap()
     if dry_run:
         page.line("  nothing was changed; without --dry-run it is")
@@ -46,6 +50,24 @@ def render(page: Page, told: Updated, platform: Platform, dry_run: bool) -> None
     for step in platform.after_update:
         page.paragraph(f"then: {step}", 2)
     page.next("protypon check", 2)
+
+
+def _lost(page: Page, told: Updated, child: str) -> None:
+    """What only the old parent had, and the child asks for."""
+    rows = told.lost.get(child, [])
+    for path, who in rows:
+        page.line(
+            "    ",
+            ("only there".ljust(INDENT - 4), STYLES["warning"]),
+            (quote_path(path), "bold"),
+            f"  {who} asks for it",
+        )
+    if rows:
+        page.paragraph(
+            f"only {told.parent} had {'it' if len(rows) == 1 else 'them'}; to have {'it' if len(rows) == 1 else 'them'} as your own:",
+            INDENT,
+        )
+        page.next(command_line("update", told.parent, "--onto", told.onto, "--child", child, "--bring"), INDENT)
 
 
 def _child(page: Page, child: str, rows: list[Row]) -> None:
@@ -103,6 +125,11 @@ def table(told: Updated, plan: Plan, dry_run: bool) -> dict[str, Any]:
         "new": told.new,
         "dry_run": dry_run,
         "wiped": list(told.wiped),
+        "onto": told.onto or None,
+        "lost": {
+            child: [{"file": quote_path(path), "asked_by": who} for path, who in rows]
+            for child, rows in told.lost.items()
+        },
         "children": [
             {"child": child, "overrides": [_row(row) for row in rows]} for child, rows in told.children.items()
         ],

@@ -33,7 +33,7 @@ MOST_BYTES = FILE_BYTES
 Table = dict[str, Any]
 
 
-class Loaded(NamedTuple):
+class FromSet(NamedTuple):
     """What became of one override of a set."""
 
     unit: Unit
@@ -115,10 +115,10 @@ def _packed(data: bytes) -> Table:
         return {"base64": base64.b64encode(data).decode("ascii")}
 
 
-# Loaded
+# FromSet
 
 
-def plan_load(bench: Bench, child: Theme, data: bytes, file: str) -> tuple[Plan, list[Loaded]]:
+def plan_load(bench: Bench, child: Theme, data: bytes, file: str) -> tuple[Plan, list[FromSet]]:
     """Plan the overrides of a set for a child, each compared with what it was taken from there.
 
     Raises BadInput for a file that is no set, Usage for one of another platform.
@@ -130,23 +130,23 @@ def plan_load(bench: Bench, child: Theme, data: bytes, file: str) -> tuple[Plan,
         )
     world = present_world(bench, child, Snapshot.of_bench(bench), {})
     builder = PlanBuilder(bench.folder)
-    draft, records, told = Draft(world), dict(world.records), list[Loaded]()
+    draft, records, told = Draft(world), dict(world.records), list[FromSet]()
     for row in table["overrides"]:
         record = _record(row, file)
         base, ours = _unpacked(row["base"], file), _unpacked(row["ours"], file) if "ours" in row else None
         if record.unit in records:
-            told.append(Loaded(record.unit, None, "there is one already"))
+            told.append(FromSet(record.unit, None, "there is one already"))
             continue
         if record.written.part_of:  # it came with the function for whose sake it was copied
             continue
         try:
             draft, made = _taken(draft, record, base, ours)
         except (ProtyponError, LookupError) as error:
-            told.append(Loaded(record.unit, None, getattr(error, "message", str(error))))
+            told.append(FromSet(record.unit, None, getattr(error, "message", str(error))))
             continue
         records = ledger.changed(records, made)
         remember(builder, bench, record.digest, base)
-        told.append(Loaded(record.unit, made[0]))
+        told.append(FromSet(record.unit, made[0]))
     draft.put_into(builder)
     if draft.files:
         write_ledger(builder, child, records)

@@ -45,6 +45,10 @@ class Updated:
     """Files edited in the parent's own folder since ``edited_from``, which the new release replaces; they are kept."""
     edited_from: str | None = None
     children: dict[str, list[Row]] = field(default_factory=dict)
+    onto: str = ""
+    """Another parent, which takes its place."""
+    lost: dict[str, list[tuple[str, str]]] = field(default_factory=dict)
+    """By child: files that only the old parent had, with who asks for each."""
 
 
 def plan_update(bench: Bench, slug: str, intake: Intake | None, only: Iterable[str] = ()) -> tuple[Plan, Updated]:
@@ -56,7 +60,7 @@ def plan_update(bench: Bench, slug: str, intake: Intake | None, only: Iterable[s
     if intake is not None:
         new, coming = _brought_in(bench, builder, parent, intake)
     wiped, edited_from = _edits(bench, snapshot, parent) if intake is not None else ((), None)
-    children = _descendants(bench, parent, list(only))
+    children = descendants(bench, parent, list(only))
     old = _old_label(bench, parent, children)
     changed = _changes(parent, new) if intake is not None else 0
     if not parent.maintained:
@@ -109,7 +113,7 @@ def _edits(bench: Bench, snapshot: Snapshot, parent: Theme) -> tuple[tuple[str, 
     return tuple(edits.changed_files(parent, snapshot.files_of(release))), release.name
 
 
-def _descendants(bench: Bench, parent: Theme, only: list[str]) -> list[Theme]:
+def descendants(bench: Bench, parent: Theme, only: list[str]) -> list[Theme]:
     """The maintainer's themes below a parent, nearest first."""
     below = [(len(bench.lineage(t).themes), t) for t in bench.children if parent.slug in bench.lineage(t).slugs[1:]]
     known = {t.slug for _, t in below}

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from protypon.core.languages.code import Expression, Lit, Var
 from protypon.core.languages.registry import coded, is_written
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Unit
 from protypon.core.platform.meanings import MeantCall, said
+from protypon.core.units.draft import Draft
 from protypon.core.units.lightening import Lightening
-from protypon.core.units.placing import Asked
-from protypon.core.units.settings import Setting
+from protypon.core.units.placing import Asked, Outcome
+
+PlaceCall = Callable[[Draft, Unit, Asked], Outcome]
+"""How an override of a kind is written."""
 
 
 def code_pieces(state: Lightening, data: bytes) -> list[bytes] | None:
@@ -36,20 +41,20 @@ def literal_of(value: Expression | None) -> object:
     return value.value if isinstance(value, Lit) else None
 
 
-def peel_setting(kind: Setting, state: Lightening) -> Lightening:
+def peel_setting(kind: str, does: str, place: PlaceCall, state: Lightening) -> Lightening:
     """Each name that a call gave something else to, if what it gives is written out."""
     if state.rule.kind != "code" or not is_written(state.rule.language):
         return state
     old, new = code_pieces(state, state.theirs), code_pieces(state, state.ours)
     for was in [text for text in old or () if text not in (new or ())]:
         before = only_call(state, was)
-        if before is None or before.meaning.does != kind.does or before.name is None:
+        if before is None or before.meaning.does != does or before.name is None:
             continue
         for now in [text for text in new or () if text not in (old or ())]:
             after = only_call(state, now)
             value = literal_of(after.roles.get("value")) if after is not None else None
-            if after is None or (after.meaning.does, after.name) != (kind.does, before.name) or value is None:
+            if after is None or (after.meaning.does, after.name) != (does, before.name) or value is None:
                 continue
-            outcome = kind.place(state.draft, Unit(kind.kind, before.name), Asked(value=value, valued=True))
+            outcome = place(state.draft, Unit(kind, before.name), Asked(value=value, valued=True))
             state = state.took(outcome, state.ours.replace(now, was, 1), f"{before.name} is {value!r}")
     return state

@@ -10,4 +10,4 @@ RANK = 3
 
 
 def peel(state: Lightening) -> Lightening:
-    return peel_setting(VALUE, state)
+    return peel_setting(VALUE.kind, VALUE.does, VALUE.place, state)

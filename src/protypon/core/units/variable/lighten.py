@@ -10,4 +10,4 @@ RANK = 3
 
 
 def peel(state: Lightening) -> Lightening:
-    return peel_setting(VARIABLE, state)
+    return peel_setting(VARIABLE.kind, VARIABLE.does, VARIABLE.place, state)
