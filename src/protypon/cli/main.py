@@ -21,7 +21,7 @@ COMMANDS = {
     "keep": "Keep a release of every theme found in a folder or archive.",
     "new": "Start a child theme beside its parent.",
     "twin": "Copy a theme under a new name, in every place that repeats it.",
-    "override": "Take a file over from the parent, byte for byte, and record it.",
+    "override": "Take something over from the parent: a file, or a unit inside one.",
     "points": "List hook points in page order: what runs at each, and what a child changes there.",
     "explain": "Say what is in force for one unit, from where, and what it hides.",
     "find": "From words on a page to what prints them, and every way to change it.",
