@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from protypon.core.actions.drop import meant_in, overrides_of
-from protypon.core.actions.keep import keep_edit
+from protypon.core.actions.keep import keep_edit, keep_state
 from protypon.core.actions.records import records_now, remember, write_ledger
 from protypon.core.check.comparing import source_path
 from protypon.core.check.examine import world_of
@@ -63,6 +63,10 @@ def plan_settle(
 def _settled_theme(bench: Bench, builder: PlanBuilder, slug: str, why: str) -> Settled:
     theme = bench.theme(slug)
     release = edits.edited_release(theme, bench.releases)
+    wiped = edits.wiped_out(theme, bench.releases, bench.edits)
+    if release is None and wiped is not None:
+        keep_state(builder, bench, wiped, why)
+        return Settled(Unit("theme", slug))
     if release is None:
         raise ProtyponError(f"theme:{slug}: is not edited in its folder, so there is nothing to settle", Check())
     kept = keep_edit(builder, bench, theme, release, "the bench", why)

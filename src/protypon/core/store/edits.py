@@ -31,10 +31,15 @@ def edited_release(theme: Theme, releases: Iterable[Release]) -> Release | None:
 
 
 def wiped_out(theme: Theme, releases: Iterable[Release], states: Iterable[Release]) -> Release | None:
-    """The last kept state of a theme that was edited, stands no more, and was neither settled nor rescued."""
-    known = {r.name for r in releases if r.theme == theme.slug}
-    found = [r for r in states if r.theme == theme.slug and not r.why and r.edited_from in known]
-    return found[-1] if found and found[-1].identity != theme.identity else None
+    """The last kept state of a theme that was edited, if another release stands there now, and it was neither settled nor rescued.
+
+    One that stands as the release that was edited was put back by somebody.
+    """
+    known = {r.name: r for r in releases if r.theme == theme.slug}
+    found = [r for r in states if r.theme == theme.slug and r.edited_from in known]
+    if not found or found[-1].why or found[-1].identity == theme.identity:
+        return None
+    return found[-1] if known[found[-1].edited_from or ""].identity != theme.identity else None
 
 
 def changed_files(theme: Theme, files: Files) -> list[str]:
