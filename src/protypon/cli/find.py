@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import format_option, open_bench, print_json, subcommand
+from protypon.cli.context import format_option, open_bench, print_json, slug_argument, subcommand
+from protypon.core.model.nouns import Theme
+from protypon.core.themes.bench import Bench
 
 
 @subcommand(
@@ -17,7 +19,12 @@ Examples:
   protypon find 'Built on' --child lantern-rock --format json""",
 )
 @click.argument("text", metavar="TEXT|SELECTOR")
-@click.option("--child", metavar="SLUG", help="As this theme sees it; may be left out where there is one child.")
+@click.option(
+    "--child",
+    metavar="SLUG",
+    shell_complete=slug_argument,
+    help="As this theme sees it; may be left out where there is one child.",
+)
 @click.option("--all", "everything", is_flag=True, help="Every place, also the unlikely ones.")
 @format_option
 @click.pass_context
@@ -32,7 +39,7 @@ def command(ctx: click.Context, text: str, child: str | None, everything: bool, 
     from protypon.core.themes.snapshot import Snapshot
 
     bench = open_bench(ctx)
-    chosen = bench.theme(child) if child is not None else bench.child(None)
+    chosen = bench.theme(child) if child is not None else _only_theme(bench) or bench.child(None)
     table = find(present_world(bench, chosen, Snapshot.of_bench(bench), {}), text, everything)
     if form == "json":
         from protypon.render.commands import written
@@ -44,3 +51,12 @@ def command(ctx: click.Context, text: str, child: str | None, everything: bool, 
 
         render(Page(), table)
     ctx.exit(0 if table["found"] or table["named"] else 1)
+
+
+def _only_theme(bench: Bench) -> Theme | None:
+    """Where there is no child yet, the one theme that is nobody's parent."""
+    if bench.children:
+        return None
+    parents = {slug for theme in bench.themes.values() for slug in theme.parents}
+    leaves = [theme for theme in bench.themes.values() if theme.slug not in parents]
+    return leaves[0] if len(leaves) == 1 else None

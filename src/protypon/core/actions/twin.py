@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from protypon.core.actions.naming import check_slug, manifest_fields
+from protypon.core.files.folder import Folder
 from protypon.core.model.actions import Adopt
 from protypon.core.model.errors import BadInput, ProtyponError, Usage
 from protypon.core.model.nouns import Content, Plan, Record, Theme, Unit
@@ -14,7 +15,7 @@ from protypon.core.model.paths import FOLDER
 from protypon.core.platform import manifest
 from protypon.core.platform.platform import ManifestForm, Platform
 from protypon.core.store import ledger
-from protypon.core.store.plan_builder import PlanBuilder, content
+from protypon.core.store.plan_builder import PlanBuilder, content, from_disk
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import LEDGER, lineage_of
 from protypon.core.themes.renaming.occurrences import Occurrence
@@ -91,7 +92,12 @@ def twin_of(
     own = made.records(records)
     values = {**made.values(new_title), **(given or {}), **manifest_fields(made.form, fields)}
     files = made.files(values, own, world)
-    new = planned_theme(platform, made.form, slug, folder, files)
+    sizes = {
+        renamed.moved.get(path, path): entry.size for path, entry in theme.files.items() if path not in renamed.texts
+    }
+    new = planned_theme(
+        platform, made.form, slug, folder, files, {p: n for p, n in sizes.items() if p != made.manifest}
+    )
     laid = snapshot.with_texts(files.values())
     there = World(platform, lineage_of(new, {**bench.themes, slug: new}, platform), own, bench.releases, laid)
     left = renaming(there, theme.slug, slug, (theme.title, new_title))
@@ -143,8 +149,8 @@ class _TwinFiles:
                 made[path] = Content("", FOLDER, b"")
             elif path != LEDGER:
                 data = self.renamed.texts.get(path)
-                data = self.snapshot.read(self.old, path) if data is None else data
-                made[self.renamed.moved.get(path, path)] = content(data, entry.mode)
+                what = content(data, entry.mode) if data is not None else from_disk(Folder(self.old.folder), entry)
+                made[self.renamed.moved.get(path, path)] = what
         text = made[self.manifest].read().decode("utf-8")
         said = manifest.write(self.platform, self.form, text, values)
         made[self.manifest] = content(said.encode("utf-8"), made[self.manifest].mode)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import islice
 
 from protypon.core.check.named_templates import of_manifests
 from protypon.core.files.pictures import picture_size
@@ -16,6 +17,9 @@ from protypon.core.units.file.addresses import broken, meant
 from protypon.core.units.registry import is_in_code, may_be_lighter
 from protypon.core.units.world import World
 
+MOST_COPIES = 200
+"""Copies that are looked at for whether they could be lighter, and how many of those are named."""
+MOST_NAMED = 3
 FEW_LINES = 3
 MANY = 4
 """Of a copy that differs in little: its own lines, and how many there are of all for each."""
@@ -199,18 +203,22 @@ def _not_brought(world: World) -> Iterator[Finding]:
 def _copied_whole(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
     """Copies of whole files for a small change, which lighter overrides could say: one finding for all of them."""
     found: list[str] = []
-    for verdict in verdicts:
-        o = verdict.subject
+    copies = (
+        v.subject for v in verdicts if v.verdict == "holds" and v.subject.how == "copy" and not is_in_code(v.unit)
+    )
+    for o in islice(copies, MOST_COPIES):
         theme = next((t for t in world.ancestors if o.file in t.files), None)
         rule = world.platform.rule_of(o.file)
-        if verdict.verdict != "holds" or o.how != "copy" or theme is None or rule is None or is_in_code(o.unit):
+        if theme is None or rule is None:
             continue
         theirs, ours = world.snapshot.read(theme, o.file), world.snapshot.read(world.child, o.file)
         if _differs_little(theirs, ours) and may_be_lighter(world.platform, rule, o.file, theirs, ours):
             found.append(o.file)
+        if len(found) > MOST_NAMED:
+            break
     if found:
-        more = f" and {len(found) - 3} more" if len(found) > 3 else ""
-        because = f"{', '.join(map(quote_path, found[:3]))}{more}: copied whole for a few lines; a release changes the rest unseen"
+        more = " and others" if len(found) > MOST_NAMED else ""
+        because = f"{', '.join(map(quote_path, found[:MOST_NAMED]))}{more}: copied whole for a few lines; a release changes the rest unseen"
         yield Finding("copied-whole", "note", world.child.slug, found[0], because, Lighten(world.child.slug))
 
 

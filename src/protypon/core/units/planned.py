@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Any
 
 from protypon.core.model.nouns import Content, Theme
@@ -12,13 +13,20 @@ from protypon.core.platform import manifest
 from protypon.core.platform.platform import ManifestForm, Platform
 from protypon.core.themes.discover import LEDGER, identity_of
 
+NO_SIZES: Mapping[str, int] = MappingProxyType({})
+
 
 def planned_theme(
-    platform: Platform, form: ManifestForm, slug: str, folder: str, files: Mapping[str, Content]
+    platform: Platform,
+    form: ManifestForm,
+    slug: str,
+    folder: str,
+    files: Mapping[str, Content],
+    sizes: Mapping[str, int] = NO_SIZES,
 ) -> Theme:
-    """A theme of the maintainer's own."""
+    """A theme of the maintainer's own; ``sizes`` are those of files whose bytes lie elsewhere."""
     entries = {
-        path: Entry(path, what.mode, len(what.data or b""), what.digest)
+        path: Entry(path, what.mode, sizes.get(path, len(what.data or b"")), what.digest)
         for path, what in files.items()
         if path != LEDGER and what.mode != FOLDER
     }

@@ -36,7 +36,7 @@ def peel(state: Lightening) -> Lightening:
 
 def fits(platform: Platform, rule: FileRule, path: str, theirs: bytes, ours: bytes) -> bool:
     """Whether a copy differs inside of blocks only."""
-    if rule.kind != "template" or not LANGUAGES[rule.language].extends:
+    if rule.kind != "template" or not LANGUAGES[rule.language].extends or b"block" not in theirs:
         return False
     was, now = Edited(theirs), Edited(ours)
     old, new = blocks(was.text), blocks(now.text)
