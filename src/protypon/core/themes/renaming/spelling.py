@@ -107,4 +107,4 @@ def _ends_word(text: str, run_end: int, begin: int, end: int) -> bool:
         return True
     if not (behind.isascii() and behind.isupper()):
         return False
-    return text[end - 1].islower() or (text[begin:end].isupper() and text[end : end + 2][1:].islower())
+    return not text[end - 1].isupper() or (text[begin:end].isupper() and text[end : end + 2][1:].islower())
