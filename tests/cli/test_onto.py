@@ -57,6 +57,23 @@ class OntoTest(BenchCase):
         self.ok("undo")
         self.assertEqual(state(self.bench, ".protypon"), before)
 
+    def test_a_copied_page_is_a_block_of_what_the_new_parent_has(self) -> None:
+        block = "{% block content %}\n<h1>one</h1>\n<p>two</p>\n<p>base</p>\n<p>three</p>\n{% endblock %}\n"
+        self.parent({"pages/base.html": f"<main>\n{block}</main>\n"}, slug="reef")
+        self.put("themes/pier/quay.toml", theme("pier", parent="reef"))
+        page = '{% extends "pages/base.html" %}\n' + block.replace("base", "pier")
+        self.put("themes/pier/pages/visit.html", page)
+        self.ok("override", "pages/visit.html")
+        self.edit("themes/gull/pages/visit.html", b"<p>pier</p>", b"<p>ours</p>")
+        foretold = self.ok("update", "pier", "--onto", "reef", "--dry-run")
+        self.assertIn("block:pages/visit.html#content  was conflicted", foretold)
+        self.assertNotIn("not in this store", foretold)
+        self.ok("update", "pier", "--onto", "reef")
+        proposal = self.read("proposals/gull/block/pages/visit.html/content.html")
+        for line in (b"<p>base</p>", b"<p>ours</p>", b"<p>pier</p>"):
+            self.assertIn(line, proposal)
+        self.assertEqual(self.verdicts("gull")["block:pages/visit.html#content"], "conflicted")
+
     def test_what_only_the_old_one_had_is_brought(self) -> None:
         said = self.ok("update", "pier", "--onto", "quay", "--dry-run")
         self.assertIn("protypon update pier --onto quay --child gull --bring", said)

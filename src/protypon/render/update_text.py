@@ -42,7 +42,7 @@ def render(page: Page, told: Updated, platform: Platform, dry_run: bool) -> None
         page.line(f"  no child of yours is below {told.parent}")
     for child, rows in told.children.items():
         _child(page, child, rows)
-        _lost(page, told, child)
+        _lost(page, told, child, dry_run)
     page.gap()
     if dry_run:
         page.line("  nothing was changed; without --dry-run it is")
@@ -52,21 +52,19 @@ def render(page: Page, told: Updated, platform: Platform, dry_run: bool) -> None
     page.next("protypon check", 2)
 
 
-def _lost(page: Page, told: Updated, child: str) -> None:
+def _lost(page: Page, told: Updated, child: str, dry_run: bool) -> None:
     """What only the old parent had, and the child asks for."""
     rows = told.lost.get(child, [])
     for path, who in rows:
         page.line(
             "    ",
-            ("only there".ljust(INDENT - 4), STYLES["warning"]),
+            ("missing".ljust(INDENT - 4), STYLES["warning"]),
             (quote_path(path), "bold"),
             f"  {who} asks for it",
         )
     if rows:
-        page.paragraph(
-            f"only {told.parent} had {'it' if len(rows) == 1 else 'them'}; to have {'it' if len(rows) == 1 else 'them'} as your own:",
-            INDENT,
-        )
+        it, back = "it" if len(rows) == 1 else "them", "" if dry_run else ", protypon undo, and then"
+        page.paragraph(f"only {told.parent} had {it}; to have {it} as your own{back}:", INDENT)
         page.next(command_line("update", told.parent, "--onto", told.onto, "--child", child, "--bring"), INDENT)
 
 

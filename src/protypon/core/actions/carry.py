@@ -26,7 +26,7 @@ from protypon.core.themes.comparisons import merge_texts, parses
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.file import use
 from protypon.core.units.file.headed import head_of, rest_of
-from protypon.core.units.registry import is_in_code
+from protypon.core.units.registry import is_in_code, spelled_out
 from protypon.core.units.world import World
 
 MERGED_BY = {
@@ -52,10 +52,12 @@ class Carrying:
         only_child: bool,
         waiting: Proposals,
     ) -> None:
-        self.bench, self.builder, self.snapshot, self.child = bench, builder, snapshot, child
+        self.bench, self.builder, self.child = bench, builder, child
         self.planned, self.only_child = planned, only_child
         self.world = world_of(bench, child, snapshot, planned)
         self.records = records_now(builder, bench, self.world)
+        spelled = [text for _, _, text in spelled_out(self.world)]
+        self.snapshot = snapshot.with_texts(content(text) for text in spelled if text is not None)
         self.proposals = waiting
         self.files: dict[str, Entry | None] = {}
         self.values: dict[str, Any] = {}

@@ -65,7 +65,8 @@ def lightest(reference: World, base: Draft, theme: Theme, edit: Edit, whole: boo
             continue
         differs = parting(reference, attempt.draft.world)
         if not differs:
-            return Lightest(edit, attempt, tuple(row for row in attempt.done if row[1]))
+            said = tuple(row for row in attempt.done if row[1])
+            return Lightest(edit, attempt, said or ((None, "nothing comes of it here"),))
         why = f"it would not be the same: {differs}"
     return Lightest(edit, None, (), why)
 

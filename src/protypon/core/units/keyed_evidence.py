@@ -222,13 +222,13 @@ class KeyEvidence:
             was = f" from {_said(base)}" if base is not None else ""
             return f"{theme.label} changed {name}{was} to {shown(theirs.value)} ({place}); yours is {shown(value)}"
         return (
-            f"{_label(world, subject.origin)} sets {name} no more, and {theme.label} has {shown(theirs.value)} there ({place})"
+            f"{world.label_now(subject.origin or '')} sets {name} no more, and {theme.label} has {shown(theirs.value)} there ({place})"
             f"{f'; it was {_said(base)}' if base is not None else ''}; yours is {shown(value)}"
         )
 
     def _gone(self, world: World, subject: Subject, own: Own, key: Key, above: Overlaid, base: bytes | None) -> Gone:
         """A key that the parents do not have any more: the one that took its place, or none."""
-        label, name = _label(world, subject.origin), name_of(key)
+        label, name = world.label_now(subject.origin or ""), name_of(key)
         found = self._successors(world, subject, key, above, base)
         if len(found) == 1:
             new = name_of(found[0])
@@ -309,8 +309,3 @@ def _clash(base: bytes | None, theirs: Any, ours: Any) -> str:
     if now in (sort_of(was), sort_of(ours)):
         return ""
     return f"to {now}: {shown(theirs)}"
-
-
-def _label(world: World, slug: str | None) -> str:
-    theme = world.ancestor(slug)
-    return theme.label if theme is not None else (slug or "")

@@ -166,8 +166,7 @@ class Setting:
             if "value" in before and is_value(found, before["value"]) and found.site.path == before.get("set_in")
         ]  # fmt: skip
         near = nearest(record.unit.path, tuple(others), 0.5)
-        label = world.ancestor(record.source)
-        now = label.label if label else record.source
+        now = world.label_now(record.source)
         if near:
             words = f"{shown(values[near].site)} {self.verb} {near} as {_plain(values[near])!r}; nothing {self.verb} or asks for {record.unit.path} any more"
             return moved(subject, words, Candidate(values[near].site.theme, near, 1.0))

@@ -88,6 +88,11 @@ class World:
     def ancestor(self, slug: str | None) -> Theme | None:
         return next((t for t in self.ancestors if t.slug == slug), None)
 
+    def label_now(self, slug: str) -> str:
+        """Who would have now what a theme had: it, or the nearest parent where it is none of the parents any more."""
+        theme = self.ancestor(slug) or next(iter(self.ancestors), None)
+        return theme.label if theme is not None else slug
+
     def supplier(self, slug: str | None) -> Theme | None:
         """A theme of the lineage: an ancestor, or the child itself, whose broader template one of its own takes the place of."""
         return next((t for t in self.lineage.themes if t.slug == slug), None)

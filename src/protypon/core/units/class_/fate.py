@@ -34,8 +34,7 @@ def gone(world: World, subject: Subject, text: bytes, digest: str, record: Recor
         )
         part = part_of(world, own, text, to, _under_old_name(world, record, to))
     label = f"{record.source} {record.release}" if record.release else record.source
-    theme = world.ancestor(record.source)
-    now = theme.label if theme is not None else record.source
+    now = world.label_now(record.source)
     name = record.unit.name or record.unit.path
     told["stranded"] = Told(f"{now} has no {what} {name} any more ({label} had), and nothing like it", Drop)
     return Gone(replace(subject, told=told), Own(digest, part=part), Lost(moved))

@@ -34,7 +34,8 @@ def gone(world: World, subject: Subject, digest: str, record: Record) -> Gone:
         part = _part_under_new_name(world, record, to)
     label = f"{record.source} {record.release}" if record.release else record.source
     told["stranded"] = Told(
-        f"{_now(world, record)} has no function {record.unit.path} any more ({label} had), and nothing like it", Drop
+        f"{world.label_now(record.source)} has no function {record.unit.path} any more ({label} had), and nothing like it",
+        Drop,
     )
     referred = _caller(world, record.unit.path)
     told["holds"] = Told(f"{record.source} no longer has it, but {referred} still calls it, and yours is called")
@@ -89,8 +90,3 @@ def _caller(world: World, name: str) -> str:
     """The first place outside the child that calls a function; empty where nothing does."""
     calls = calls_of(world, world.behaviour, name)
     return next((shown(c.place) for c in calls if c.caller is None or c.caller.theme.slug != world.child.slug), "")
-
-
-def _now(world: World, record: Record) -> str:
-    theme = world.ancestor(record.source)
-    return theme.label if theme is not None else record.source

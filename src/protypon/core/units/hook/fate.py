@@ -27,8 +27,7 @@ def renamed(world: World, subject: Subject, record: Record) -> Evidence:
     unit, former = record.unit, past_release_of(world, record)
     before = claims.read(world.snapshot.blob(record.digest))
     found = list(_other_places(world, record, former)) or _other_names(world, record, former, before)
-    label = world.ancestor(record.source)
-    now = label.label if label else record.source
+    now = world.label_now(record.source)
     if len(found) == 1:
         callback, alike = found[0]
         claim = claim_of(world, callback.point, callback, numbered(world, record.how))
@@ -102,8 +101,7 @@ def _body(text: bytes, name: str) -> bytes:
 def point_gone(world: World, subject: Subject, record: Record, before: claims.Claim) -> Gone:
     """Nothing fires the point any more, though the parents still attach something there."""
     new = _renamed_point(world, record, before)
-    label = world.ancestor(record.source)
-    now = label.label if label else record.source
+    now = world.label_now(record.source)
     if new:
         words = f"{now} fires {new} in {', '.join(before.get('fired', ()))}, where it fired {record.unit.path}"
         return moved(subject, words, Candidate(record.source, f"{new}#{record.unit.name}", 1.0))

@@ -126,8 +126,7 @@ def _gone(world: World, subject: Subject, record: Record) -> Gone:
         (name, found) for (kind, name), found in (parents.state.items if parents else {}).items()
         if kind == record.unit.path and known(found.value) and repr(found.value) == before.get("value") and found.site.path == before.get("set_in")
     ]  # fmt: skip
-    label = world.ancestor(record.source)
-    now = label.label if label else record.source
+    now = world.label_now(record.source)
     if len(others) == 1:
         name, found = others[0]
         words = (

@@ -85,8 +85,7 @@ def _gone(world: World, subject: Subject, record: Record) -> Gone:
         name for name, said in printed_regions(world.behaviour).items()
         if name is not None and former is not None and name not in former.printed and any(s.path in places for s in said)
     }  # fmt: skip
-    label = world.ancestor(record.source)
-    now = label.label if label else record.source
+    now = world.label_now(record.source)
     if len(new) == 1:
         name = next(iter(new))
         words = f"{now} prints the region {name} in {', '.join(sorted(places))}, where it printed {record.unit.path}"
