@@ -38,7 +38,7 @@ class ContractTest(BenchCase):
         done = self.run_command("check", "--format", "json", "--against", self.new)
         self.assertEqual(done.stderr, "")
         table = json.loads(done.stdout)
-        self.assertEqual(list(table), ["format", "platform", "children"])
+        self.assertEqual(list(table), ["format", "platform", "children", "without_ledger"])
         self.assertEqual((table["format"], table["platform"]), ("protypon.check/1", "quayside"))
         child = table["children"][0]
         self.assertEqual(list(child), ["child", "lineage", "parents", "summary", "overrides", "findings"])

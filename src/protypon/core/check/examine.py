@@ -12,6 +12,7 @@ from typing import NamedTuple
 from protypon.core.check.against import Against
 from protypon.core.check.bench_findings import of_bench, standing
 from protypon.core.check.comparing import with_comparisons
+from protypon.core.check.file_findings import copied_whole, light_copies
 from protypon.core.check.findings import findings
 from protypon.core.check.judge import judge
 from protypon.core.check.report import Report, child_report, finding_rows
@@ -54,6 +55,8 @@ class Examined(NamedTuple):
     """Files of which somebody asked what they do."""
     edited: dict[str, bool]
     """Themes of which it mattered whether they were edited in their folder, and whether they were."""
+    light: list[str]
+    """Copies that lighter overrides could say."""
 
 
 def check_children(
@@ -102,6 +105,7 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
         frozenset(standing_proposals),
     )
     verdicts = verdicts_of(world, steps)
+    light = light_copies(world, verdicts)
     noted = snapshot.trace.take()
     if present is not world:
         released = noted.shared | noted.own
@@ -114,6 +118,7 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
     own = noted.own - texts if present is world else set()
     before = world_of(bench, child, snapshot, {}) if against else present
     told = list(findings(present, bench.store.releases("packed"), verdicts, steps, before))
+    told += copied_whole(child.slug, light)
     told += _store_gone(child, bench)
     said = {proposals.path_of(v.unit, v.subject.file, v.subject.inside) for v in verdicts if v.verdict == "conflicted"}
     told += _proposals_that_wait(child, standing_proposals, said, bench)
@@ -134,6 +139,7 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
         as_released,
         set(snapshot.trace.code),
         edited,
+        light,
     )
 
 

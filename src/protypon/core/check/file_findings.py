@@ -38,7 +38,6 @@ def of_files(world: World, packed: tuple[Release, ...], verdicts: list[Verdict])
     yield from _named_but_gone(world, verdicts)
     yield from _pictures(world)
     yield from _not_brought(world)
-    yield from _copied_whole(world, verdicts)
     yield from _release(world, packed)
 
 
@@ -200,26 +199,33 @@ def _not_brought(world: World) -> Iterator[Finding]:
         yield Finding("not-inherited", "note", child.slug, path, because, Mend("not-inherited", child.slug))
 
 
-def _copied_whole(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
-    """Copies of whole files for a small change, which lighter overrides could say: one finding for all of them."""
-    found: list[str] = []
-    copies = (
-        v.subject for v in verdicts if v.verdict == "holds" and v.subject.how == "copy" and not is_in_code(v.unit)
-    )
-    for o in islice(copies, MOST_COPIES):
-        theme = next((t for t in world.ancestors if o.file in t.files), None)
-        rule = world.platform.rule_of(o.file)
-        if theme is None or rule is None:
-            continue
+def light_copies(world: World, verdicts: list[Verdict]) -> list[str]:
+    """Copies of whole files for a small change, which lighter overrides could say: the first few paths."""
+    copies = (v for v in verdicts if v.verdict == "holds" and v.subject.how == "copy" and not is_in_code(v.unit))
+    found = (v.subject.file for v in islice(copies, MOST_COPIES) if is_light(world, v))
+    return list(islice(found, MOST_NAMED + 1))
+
+
+def is_light(world: World, verdict: Verdict) -> bool:
+    """Whether an override is a copy of a whole file that a lighter one could say. What it reads hangs on that override alone."""
+    o = verdict.subject
+    rule = world.platform.rule_of(o.file)
+    if verdict.verdict != "holds" or o.how != "copy" or o.file != o.unit.path or rule is None:
+        return False
+    theme = next((t for t in world.ancestors if o.file in t.files), None)
+    if theme is None:
+        return False
+    with world.snapshot.trace.override_of(o.file):
         theirs, ours = world.snapshot.read(theme, o.file), world.snapshot.read(world.child, o.file)
-        if _differs_little(theirs, ours) and may_be_lighter(world.platform, rule, o.file, theirs, ours):
-            found.append(o.file)
-        if len(found) > MOST_NAMED:
-            break
-    if found:
-        more = " and others" if len(found) > MOST_NAMED else ""
-        because = f"{', '.join(map(quote_path, found[:MOST_NAMED]))}{more}: copied whole for a few lines; a release changes the rest unseen"
-        yield Finding("copied-whole", "note", world.child.slug, found[0], because, Lighten(world.child.slug))
+        return _differs_little(theirs, ours) and may_be_lighter(world.platform, rule, o.file, theirs, ours)
+
+
+def copied_whole(child: str, light: list[str]) -> Iterator[Finding]:
+    """One finding for all the copies that could be lighter."""
+    if light:
+        more = " and others" if len(light) > MOST_NAMED else ""
+        because = f"{', '.join(map(quote_path, light[:MOST_NAMED]))}{more}: copied whole for a few lines; a release changes the rest unseen"
+        yield Finding("copied-whole", "note", child, light[0], because, Lighten(child))
 
 
 def _differs_little(theirs: bytes, ours: bytes) -> bool:

@@ -14,6 +14,7 @@ from typing import Any
 from protypon.core.check.bench_findings import of_bench
 from protypon.core.check.comparing import with_comparisons
 from protypon.core.check.examine import Examined, world_of
+from protypon.core.check.file_findings import MOST_COPIES, is_light
 from protypon.core.check.judge import judge
 from protypon.core.check.report import Report, finding_rows, heaviest_first, override_row, with_rows
 from protypon.core.check.report_cache import ReportCache
@@ -64,6 +65,7 @@ class Reuse:
             "as_released": made.as_released,
             "code": sorted(made.code),
             "edited": made.edited,
+            "light": made.light,
             "evicted": self.bench.facts.evictions,
             "report": made.report,
             "findings": made.findings,
@@ -108,10 +110,12 @@ class Reuse:
         lineage = bench.lineage(bench.theme(slug))
         world = World(bench.platform, lineage, {}, bench.releases, self._snapshot, (), bench.edits)
         told = finding_rows(of_bench(world, bench.all_themes))
-        report: Report | None = row["report"] if not again else self._judged_again(slug, row["report"], again)
+        report: Report | None = (
+            row["report"] if not again else self._judged_again(slug, row["report"], again, row["light"])
+        )
         return report and {**report, "findings": heaviest_first([*told, *row["findings"]])}
 
-    def _judged_again(self, slug: str, report: Report, paths: set[str]) -> Report | None:
+    def _judged_again(self, slug: str, report: Report, paths: set[str], light: list[str]) -> Report | None:
         """The report with the overrides of some paths judged again; None where more may hang on them."""
         bench = self.bench
         child = bench.theme(slug)
@@ -128,6 +132,11 @@ class Reuse:
         found = [compared_again(world, record) for record in records]
         verdicts = [judge(e, steps) for e in with_comparisons(world, found)]
         if not all(v.verdict in PLAIN and isinstance(v.evidence, Present) for v in verdicts):
+            return None
+        others = any((v.verdict == "holds") != (rows[v.unit.address]["verdict"] == "holds") for v in verdicts)
+        if others and len(rows) > MOST_COPIES:  # other copies would be looked at
+            return None
+        if any(is_light(world, v) != (v.subject.file in light) for v in verdicts):
             return None
         note("check", "%s: %s overrides judged again", slug, len(verdicts))
         return with_rows(report, map(override_row, verdicts))
