@@ -197,11 +197,15 @@ def _read(data: bytes, file: str) -> Table:
         table = json.loads(data.decode("utf-8"))
     except (UnicodeDecodeError, ValueError, RecursionError) as error:
         raise BadInput(f"{file}: is no JSON: {str(error)[:80]}", "name a file that drop --save-as wrote") from error
-    fine = isinstance(table, dict) and table.get("format") == FORMAT and isinstance(table.get("overrides"), list)
-    if not fine or not isinstance(table.get("platform"), str):
-        raise BadInput(
-            f'{file}: is no set of overrides: format is not "{FORMAT}"', "name a file that drop --save-as wrote"
+    wanted = {"overrides": list, "platform": str}
+    if not isinstance(table, dict) or table.get("format") != FORMAT:
+        lacking = f'format is not "{FORMAT}"'
+    else:
+        lacking = next(
+            (f"it has no {name}" for name, type_ in wanted.items() if not isinstance(table.get(name), type_)), ""
         )
+    if lacking:
+        raise BadInput(f"{file}: is no set of overrides: {lacking}", "name a file that drop --save-as wrote")
     return dict(table)
 
 
