@@ -122,7 +122,8 @@ class TwinTest(TwinCase):
 
     def test_dry_run_writes_nothing_and_undo_takes_it_back(self) -> None:
         before = state(self.bench, ".protypon")
-        self.ok("twin", "lantern-rock", "gull-point", "--dry-run")
+        said = self.ok("twin", "lantern-rock", "gull-point", "--dry-run", "--title", "Gull Point")
+        self.assertIn("next: protypon twin lantern-rock gull-point --title 'Gull Point'\n", said)
         self.assertEqual(state(self.bench, ".protypon"), before)
         self.ok("twin", "lantern-rock", "gull-point")
         self.ok("undo")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import dry_run_option, slug_argument, subcommand, writing
+from protypon.cli.context import dry_run_option, for_real, slug_argument, subcommand, writing
 from protypon.core.actions.adopt import Wanted, plan_adopt
 
 
@@ -34,4 +34,4 @@ def command(ctx: click.Context, child: str | None, wanted: tuple[str, ...], rele
     from protypon.render.adopt_text import render
     from protypon.render.text import Page
 
-    render(Page(), theme.slug, adopted, strays, dry_run)
+    render(Page(), theme.slug, adopted, strays, for_real(ctx) if dry_run else "")

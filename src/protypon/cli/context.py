@@ -20,6 +20,10 @@ from protypon.render.plain import write_json, write_progress
 Command = TypeVar("Command", bound=Callable[..., Any])
 
 
+TYPED = "protypon.typed"
+DRY_RUN = "--dry-run"
+
+
 class Once(click.Command):
     """A command that refuses an option which means one thing and is given twice, and that can tell what it does."""
 
@@ -31,6 +35,7 @@ class Once(click.Command):
         )
 
     def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        ctx.meta[TYPED] = list(args)
         _, _, order = self.make_parser(ctx).parse_args(list(args))
         for option in () if ctx.resilient_parsing else order:  # completion never complains
             if (
@@ -158,7 +163,14 @@ def format_option(command: Command) -> Command:
 
 
 def dry_run_option(command: Command) -> Command:
-    return click.option("--dry-run", is_flag=True, help="Say what would change, and change nothing.")(command)
+    return click.option(DRY_RUN, is_flag=True, help="Say what would change, and change nothing.")(command)
+
+
+def for_real(ctx: click.Context) -> str:
+    """What was typed, without ``--dry-run``: the next step of a dry run."""
+    from protypon.render.commands import command_line
+
+    return command_line(ctx.info_name or "", *(word for word in ctx.meta[TYPED] if word != DRY_RUN))
 
 
 def _slugs(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import child_option, dry_run_option, subcommand, unit_argument, writing
+from protypon.cli.context import child_option, dry_run_option, for_real, subcommand, unit_argument, writing
 from protypon.core.actions.lighten import plan_lighten
 
 
@@ -34,5 +34,5 @@ def command(ctx: click.Context, units: tuple[str, ...], child: str | None, dry_r
     from protypon.render.lighten_text import render
     from protypon.render.text import Page
 
-    render(Page(), theme.slug, told, not units, dry_run)
+    render(Page(), theme.slug, told, not units, for_real(ctx) if dry_run else "")
     ctx.exit(1 if units and any(row.result.state is None for row in told) else 0)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import dry_run_option, slug_argument, subcommand, writing
+from protypon.cli.context import dry_run_option, for_real, slug_argument, subcommand, writing
 from protypon.core.actions.rescue import plan_rescue
 from protypon.core.files import archives
 
@@ -52,5 +52,5 @@ def command(ctx: click.Context, parent: str, pristine: Path | None, into: tuple[
     from protypon.render.rescue_text import render
     from protypon.render.text import Page
 
-    render(Page(), told, dry_run)
+    render(Page(), told, for_real(ctx) if dry_run else "")
     ctx.exit(1 if told.stays else 0)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import dry_run_option, slug_argument, subcommand, writing
+from protypon.cli.context import dry_run_option, for_real, slug_argument, subcommand, writing
 from protypon.cli.new import field_pairs
 from protypon.core.actions.twin import plan_twin
 
@@ -51,5 +51,5 @@ def command(
     from protypon.render.text import Page
     from protypon.render.twin_text import render
 
-    render(Page(), theme, twin, everything, dry_run)
+    render(Page(), theme, twin, everything, for_real(ctx) if dry_run else "")
     ctx.exit(1 if twin.left or twin.differs else 0)

@@ -13,10 +13,10 @@ from protypon.render.text import Page, count
 INDENT = 10
 
 
-def render(page: Page, child: str, adopted: Sequence[Adopted], strays: Sequence[Unreached], dry_run: bool) -> None:
-    """Print one paragraph an override: the surest first come as they were found."""
+def render(page: Page, child: str, adopted: Sequence[Adopted], strays: Sequence[Unreached], for_real: str) -> None:
+    """Print one paragraph an override, as they were found; ``for_real``: the command to type, where this is a dry run."""
     made = [item for item in adopted if item.record is not None]
-    page.line((child, "bold"), f": {count(len(made), 'override')} {'would be adopted' if dry_run else 'adopted'}")
+    page.line((child, "bold"), f": {count(len(made), 'override')} {'would be adopted' if for_real else 'adopted'}")
     for item in adopted:
         page.line(
             "  ",
@@ -31,7 +31,7 @@ def render(page: Page, child: str, adopted: Sequence[Adopted], strays: Sequence[
     for release in sorted({item.here for item in left}):
         units = [item.unit.address for item in left if item.here == release]
         page.next(command_line("adopt", child, *units, "--release", release), 2, "if so: ")
-    page.next(command_line("adopt", child) if dry_run else command_line("check", child), 2)
+    page.next(for_real or command_line("check", child), 2)
 
 
 def _from(item: Adopted, record: Record) -> str:

@@ -9,19 +9,19 @@ from protypon.render.commands import command_line
 from protypon.render.text import STYLES, Page, count
 
 
-def render(page: Page, told: RescueTold, dry_run: bool) -> None:
+def render(page: Page, told: RescueTold, for_real: str) -> None:
     """Print what each child got, what stays, and how the parent stands then."""
     for child in told.children:
-        _child(page, told, child, dry_run)
+        _child(page, told, child)
     for row in told.stays:
         page.gap()
         page.line(("stays     ", STYLES["warning"]), (f"{told.parent}/{quote_path(row.edit.path)}", "bold"))
         page.paragraph(row.why, 10)
     page.gap()
-    will = "would be" if dry_run else "are" if len(told.back) != 1 else "is"
+    will = "would be" if for_real else "are" if len(told.back) != 1 else "is"
     if told.wiped:
         page.paragraph(f"the edits were wiped out by an update; they are of {told.label}", 0)
-        page.next(command_line("update", told.parent), 0)
+        page.next(for_real or command_line("update", told.parent), 0)
         return
     files = count(len(told.back), "file")
     page.paragraph(
@@ -31,10 +31,10 @@ def render(page: Page, told: RescueTold, dry_run: bool) -> None:
     if not told.stays and told.back:
         page.paragraph("followed before and after, child and parent come to the same", 0, STYLES["ok"])
     first = told.children[0].child if len(told.children) == 1 else ""
-    page.next(command_line("rescue", told.parent) if dry_run else command_line("check", first), 0)
+    page.next(for_real or command_line("check", first), 0)
 
 
-def _child(page: Page, told: RescueTold, child: Rescued, dry_run: bool) -> None:
+def _child(page: Page, told: RescueTold, child: Rescued) -> None:
     page.line((child.child, "bold"), f"{' is new' if child.begun else ''}: edits of {told.parent}")
     for row in child.rows:
         _row(page, row)

@@ -14,10 +14,10 @@ MOST = 8
 """Places of one kind that are shown at once."""
 
 
-def render(page: Page, old: str, twin: Twin, everything: bool, dry_run: bool) -> None:
+def render(page: Page, old: str, twin: Twin, everything: bool, for_real: str) -> None:
     """Print what was renamed by kind, what was left, and whether the twin does the same."""
     slug = twin.theme.slug
-    page.line((slug, "bold"), f" {'would be' if dry_run else 'is'} made from {old}: {count(len(twin.files), 'file')}")
+    page.line((slug, "bold"), f" {'would be' if for_real else 'is'} made from {old}: {count(len(twin.files), 'file')}")
     renaming = twin.renaming
     rows = [(quote_path(was), f"is {quote_path(now)} then") for was, now in renaming.moved.items()]
     if rows:
@@ -34,7 +34,7 @@ def render(page: Page, old: str, twin: Twin, everything: bool, dry_run: bool) ->
         _places(page, [(e.old, e.why, e) for e in twin.unsure], everything)
     page.gap()
     _proof(page, old, twin)
-    page.next(command_line("check", slug) if not dry_run else command_line("twin", old, slug), 2)
+    page.next(for_real or command_line("check", slug), 2)
 
 
 def _by_kind(places: Iterable[Occurrence]) -> list[tuple[str, list[Occurrence]]]:
