@@ -66,6 +66,7 @@ class OntoTest(BenchCase):
         self.ok("override", "pages/visit.html")
         self.edit("themes/gull/pages/visit.html", b"<p>pier</p>", b"<p>ours</p>")
         foretold = self.ok("update", "pier", "--onto", "reef", "--dry-run")
+        self.assertTrue(foretold.endswith("next: protypon update pier --onto reef\n"), foretold)
         self.assertIn("block:pages/visit.html#content  was conflicted", foretold)
         self.assertNotIn("not in this store", foretold)
         self.ok("update", "pier", "--onto", "reef")

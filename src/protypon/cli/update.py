@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import dry_run_option, format_option, print_json, slug_argument, subcommand, writing
+from protypon.cli.context import dry_run_option, for_real, format_option, print_json, slug_argument, subcommand, writing
 from protypon.core.actions.onto import plan_onto
 from protypon.core.actions.update import plan_update
 from protypon.core.files import archives
@@ -77,4 +77,4 @@ def command(
         from protypon.render.text import Page
         from protypon.render.update_text import render
 
-        render(Page(), told, bench.platform, dry_run)
+        render(Page(), told, bench.platform, for_real(ctx) if dry_run else "")

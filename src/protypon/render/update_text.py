@@ -17,19 +17,19 @@ FORMAT = "protypon.update/1"
 INDENT = 14
 
 
-def render(page: Page, told: Updated, platform: Platform, dry_run: bool) -> None:
-    """Print what an update did, or would do."""
+def render(page: Page, told: Updated, platform: Platform, for_real: str) -> None:
+    """Print what an update did, or would do; ``for_real``: the command that does it, where this is a dry run."""
     if told.onto:
-        would = "would become" if dry_run else "is"
+        would = "would become" if for_real else "is"
         page.line((told.onto, "bold"), f" {would} the parent in the place of {told.parent}")
     elif told.changed:
-        head = "would bring" if dry_run else "brought"
+        head = "would bring" if for_real else "brought"
         from_to = f"{told.old} -> {told.new}" if told.old != told.new else f"{told.new}"
         page.line((told.parent, "bold"), f" {from_to}: {head} {count(told.changed, 'changed file')} in")
     else:
         now = f" {told.new}" if told.new else ""
         page.line(
-            (told.parent, "bold"), f"{now}: {'would carry' if dry_run else 'carried'} over to what lies in its folder"
+            (told.parent, "bold"), f"{now}: {'would carry' if for_real else 'carried'} over to what lies in its folder"
         )
     if told.wiped:
         names = ", ".join(map(quote_path, told.wiped[:4]))
@@ -42,17 +42,18 @@ def render(page: Page, told: Updated, platform: Platform, dry_run: bool) -> None
         page.line(f"  no child of yours is below {told.parent}")
     for child, rows in told.children.items():
         _child(page, child, rows)
-        _lost(page, told, child, dry_run)
+        _lost(page, told, child, for_real)
     page.gap()
-    if dry_run:
-        page.line("  nothing was changed; without --dry-run it is")
+    if for_real:
+        page.line("  nothing was changed")
+        page.next(for_real, 2)
         return
     for step in platform.after_update:
         page.paragraph(f"then: {step}", 2)
     page.next("protypon check", 2)
 
 
-def _lost(page: Page, told: Updated, child: str, dry_run: bool) -> None:
+def _lost(page: Page, told: Updated, child: str, for_real: str) -> None:
     """What only the old parent had, and the child asks for."""
     rows = told.lost.get(child, [])
     for path, who in rows:
@@ -63,7 +64,7 @@ def _lost(page: Page, told: Updated, child: str, dry_run: bool) -> None:
             f"  {who} asks for it",
         )
     if rows:
-        it, back = "it" if len(rows) == 1 else "them", "" if dry_run else ", protypon undo, and then"
+        it, back = "it" if len(rows) == 1 else "them", "" if for_real else ", protypon undo, and then"
         page.paragraph(f"only {told.parent} had {it}; to have {it} as your own{back}:", INDENT)
         page.next(command_line("update", told.parent, "--onto", told.onto, "--child", child, "--bring"), INDENT)
 
