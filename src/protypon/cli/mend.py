@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import child_option, dry_run_option, subcommand, writing
+from protypon.cli.context import child_option, dry_run_option, for_real, subcommand, writing
 from protypon.core.actions.mend import PARENT_NAMES, plan_mend, plan_parent_name
 
 
@@ -42,4 +42,4 @@ def command(ctx: click.Context, wanted: tuple[str, ...], child: str | None, dry_
         page.line(("would mend  " if dry_run else "mended      ", STYLES["ok"]), (item.what, "bold"), f": {item.done}")
     if not mended:
         page.line("nothing to mend")
-    page.next("protypon check", 0)
+    page.next(for_real(ctx) if dry_run and mended else "protypon check", 0)
