@@ -12,6 +12,7 @@ from typing import Any, NamedTuple
 from protypon.core.actions.records import choose, remember, write_ledger
 from protypon.core.check.examine import present_world, world_of
 from protypon.core.files.listing import blob_digest
+from protypon.core.model.actions import Adopt, Keep
 from protypon.core.model.errors import BadInput, ProtyponError, UnknownName, Usage
 from protypon.core.model.limits import FILE_BYTES
 from protypon.core.model.nouns import Plan, Record, Theme, Unit, Written
@@ -53,7 +54,7 @@ def saved(bench: Bench, child: Theme, units: Sequence[str]) -> bytes:
     world = world_of(bench, child, Snapshot.of_bench(bench), {})
     chosen = [choose(text, world.records) for text in units] if world.records else []
     if not chosen:
-        raise UnknownName(f"{child.slug} has no override with a record", "adopt it first")
+        raise UnknownName(f"{child.slug} has no override with a record", ("adopt it first: ", Adopt(child.slug)))
     rows = [_row(world, record) for record in _with_parts(world, chosen)]
     table = {
         "format": FORMAT,
@@ -77,7 +78,8 @@ def _row(world: World, record: Record) -> Table:
     ours = _ours(world, record)
     if base is None:
         raise ProtyponError(
-            f"{record.unit.address}: the text that it was taken from is not in this store", "keep that release first"
+            f"{record.unit.address}: the text that it was taken from is not in this store",
+            ("keep that release first: ", Keep("PATH", record.release or "")),
         )
     row: Table = {
         "unit": record.unit.address,
@@ -187,7 +189,9 @@ def _file(draft: Draft, record: Record, ours: bytes | None) -> tuple[Draft, list
     theme = next((t for t in world.ancestors if unit.path in t.files), None)
     if draft.has(unit.path):
         raise ProtyponError(f"{draft.child.slug} has {quote_path(unit.path)} already")
-    if theme is None or ours is None:
+    if ours is None:
+        raise ProtyponError(f"the set has no text of {quote_path(unit.path)}")
+    if theme is None:
         raise ProtyponError(f"no parent of {draft.child.slug} has {quote_path(unit.path)}")
     return draft.with_file(unit.path, ours), [replace(record, source=theme.slug, written=Written())]
 
