@@ -235,6 +235,17 @@ class VerdictTest(RulesCase):
         self.ok("undo")
         self.assertEqual(self.sheet(), mine)
 
+    def test_what_nobody_has_any_more_can_be_dropped(self) -> None:
+        self.begun()
+        self.ok("override", UNIT + ".lamp", "--set", "gap=4px")
+        self.theme("p { color: green }\n", "<p>x</p>\n", release="2.0.0")
+        row = self.row("gull", UNIT + ".lamp")
+        self.assertEqual(row["verdict"], "stranded")
+        self.assertIn("drop", str(row["next"]))
+        said = self.ok("drop", UNIT + ".lamp")
+        self.assertIn("dropped", said)
+        self.assertEqual(self.verdicts("gull"), {})
+
     def test_of_two_sheets_the_later_one_is_the_override(self) -> None:
         self.begun()
         manifest = self.read("themes/gull/quay.toml").replace(

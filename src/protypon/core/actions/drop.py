@@ -144,7 +144,10 @@ def _supplier(world: World, unit: Unit) -> str | None:
     explainer = explain_of(unit)
     if unit.kind in DONE or unit not in explainer.units(world):
         return None
-    found = explainer.tell(world, unit)["in_force"]
+    try:
+        found = explainer.tell(world, unit)["in_force"]
+    except UnknownName:  # nobody has it any more
+        return None
     return found["theme"] if found is not None else None
 
 
