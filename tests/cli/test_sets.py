@@ -89,7 +89,8 @@ class SetsTest(BenchCase):
     def test_bad_input(self) -> None:
         self.refused("override", status=2)
         self.refused("override", "parts/foot.html", "--load", str(self.file), status=2)
-        self.refused("override", "--load", str(self.root / "nowhere"), "--child", "tern")
+        done = self.refused("override", "--load", str(self.root / "nowhere"), "--child", "tern")
+        self.assertIn("name a file that drop --save-as wrote", str(done))
         self.refused("drop", "parts/foot.html", "--leave", "--child", "gull", status=2)
         self.saved()
         good = json.loads(self.file.read_text())

@@ -12,7 +12,7 @@ import click
 
 from protypon.cli.context import child_option, open_bench, subcommand, writing
 from protypon.core.actions.override import Taken, plan_override
-from protypon.core.model.errors import Usage
+from protypon.core.model.errors import BadInput, Usage
 from protypon.core.units.placing import Asked
 from protypon.render.commands import command_line
 from protypon.render.plain import write_note
@@ -138,8 +138,13 @@ def _load(ctx: click.Context, child: str | None, file: Path) -> None:
 
     with writing(ctx) as bench:
         theme = bench.child(child)
-        with reading_named(str(file), MOST_BYTES) as stream:
-            plan, told = plan_load(bench, theme, stream.read(), str(file))
+        try:
+            with reading_named(str(file), MOST_BYTES) as stream:
+                data = stream.read()
+        except OSError as error:
+            hint = "name a file that drop --save-as wrote"
+            raise BadInput(f"{file}: can't be read: {error.strerror or error}", hint) from error
+        plan, told = plan_load(bench, theme, data, str(file))
         bench.carry_out(plan)
     report = written(check(open_bench(ctx), [theme.slug])[0][0])
     verdicts = {row["unit"]: row for row in report["overrides"]}
