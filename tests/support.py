@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+import shlex
 import shutil
 import tempfile
 import unittest
@@ -12,6 +13,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import click
+
+from tests import hints
 from tests.program import Done, run
 
 
@@ -83,13 +87,37 @@ class BenchCase(unittest.TestCase):
         self.assertTrue(1 <= len(done.stderr.splitlines()) <= 6, done.stderr)
         self.assertTrue(done.stderr.startswith("protypon: "), done.stderr)
         self.assertEqual(state(self.bench, ".protypon"), before)
+        self.hints_hold(done.stderr, more.get("cwd"), more.get("env"))
         return done.stderr
+
+    def hints_hold(self, said: str, cwd: Path | None = None, env: dict[str, str] | None = None) -> None:
+        """Every command that a message names is one that the program takes; what can be typed at once succeeds when it is typed."""
+        for command in hints.commands_in(said):
+            try:
+                hints.parse(command)
+            except click.ClickException as error:
+                self.fail(f"{command}: {error.format_message()}\n{said}")
+            if env or hints.is_a_form(command) or hints.after_a_persons_work(said, command):
+                continue
+            words = shlex.split(command)
+            place = cwd or self.bench
+            if words[1] not in hints.READING:
+                place = self.root / "typed" / place.name
+                shutil.rmtree(place.parent, ignore_errors=True)
+                shutil.copytree(cwd or self.bench, place, symlinks=True, ignore=shutil.ignore_patterns("typed"))
+            done = self.run_command(*words[1:], cwd=place)
+            self.assertIn(done.returncode, (0, 1), f"{said}\n$ {command}\n{done.stdout}{done.stderr}")
 
     def check(self, *arguments: str) -> dict[str, Any]:
         """The JSON of a check: child -> its report."""
         done = self.run_command("check", "--format", "json", *arguments)
         self.assertIn(done.returncode, (0, 1), done.stderr)
-        return {report["child"]: report for report in json.loads(done.stdout)["children"]}
+        reports: list[dict[str, Any]] = json.loads(done.stdout)["children"]
+        for row in (row for report in reports for row in (*report["overrides"], *report["findings"])):
+            for step in (row["next"], row.get("look", "")):
+                if step.startswith("protypon "):
+                    hints.parse(step)
+        return {report["child"]: report for report in reports}
 
     def verdicts(self, child: str, *arguments: str) -> dict[str, str]:
         return {row["unit"]: row["verdict"] for row in self.check(*arguments)[child]["overrides"]}

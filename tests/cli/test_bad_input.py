@@ -134,7 +134,7 @@ class ManifestTest(BenchCase):
         for word in words:
             self.assertIn(word, finding["because"])
         self.assertEqual(self.run_command("check", "--fail-on", "fatal").returncode, 1)
-        self.assertIn(self.verdicts("gull")["template:pages/a.html"], ("unknown", "needless"))
+        self.assertIn(self.verdicts("gull")["template:pages/a.html"], ("unknown", "holds"))
 
     def test_broken_manifests_are_told_with_their_place(self) -> None:
         self.started({"pages/a.html": "a\n"}, "pages/a.html")

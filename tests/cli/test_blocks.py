@@ -45,7 +45,7 @@ class BlockTest(BenchCase):
         self.ok("override", MAIN)
         self.assertIn('{% extends "parent:pages/home.html" %}', self.home())
         self.assertIn("<p>Closed on Monday.</p>", self.home())
-        self.assertEqual(self.verdicts("gull"), {MAIN: "needless"})
+        self.assertEqual(self.verdicts("gull"), {MAIN: "holds"})
         self.ok("override", "block:pages/home.html#title")
         self.assertIn("{% block title %}Home of Pier{% endblock %}", self.home())
         self.assertIn("overrides block:pages/home.html#main already", self.refused("override", MAIN))
@@ -138,7 +138,7 @@ class BlockTest(BenchCase):
         self.ok("override", "block:pages/base.html#foot", "block:pages/home.html#foot")
         self.edit("themes/gull/pages/base.html", b"The foot", b"Our foot")
         row = self.row("gull", "block:pages/home.html#foot")
-        self.assertEqual((row["verdict"], row["next"]), ("needless", ""))
+        self.assertEqual((row["verdict"], row["next"]), ("holds", ""))
         self.assertIn("pages/base.html sets it too, and would be printed instead", row["because"])
 
     def test_drop_takes_a_block_out_and_the_template_with_the_last_one(self) -> None:

@@ -74,7 +74,7 @@ class ClassesTest(CodeCase):
         self.assertIn(
             "        // In place of Harbour::sign (coast 1.0): Cove_Harbour inherits it.\n        /** The sign", code
         )
-        self.assertEqual({"needless"}, set(self.verdicts().values()))
+        self.assertEqual({"holds"}, set(self.verdicts().values()))
         self.put("themes/cove/grove.php", code.replace("<p>Tides", "<p>Our tides").replace("<b>", "<b>Our "))
         html = self.page()["html"]
         self.assertIn("<p>Our tides 3</p>", html)

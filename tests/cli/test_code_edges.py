@@ -21,7 +21,7 @@ class EditedByHandTest(CodeCase):
         code = self.read("themes/cove/grove.php")
         self.assertTrue(code.startswith(own.rstrip()))
         self.assertEqual(code.count(b"\n"), code.count(b"\r\n"))
-        self.assertEqual(self.verdicts("cove"), {"function:coast_greeting": "needless"})
+        self.assertEqual(self.verdicts("cove"), {"function:coast_greeting": "holds"})
         self.next_is(ATTACHED.replace("<p>Ahoy</p>';\n", "<p>Ahoy</p>';\n    $more = 1;\n"))
         self.ok("update", "coast", "--to", "next/coast")
         code = self.read("themes/cove/grove.php")
@@ -407,7 +407,7 @@ class QuaysideTest(BenchCase):
         self.ok("override", "function:words", "--yes")
         self.edit("themes/gull/code/gull.py", b'return "a"', b'return "b"')
         self.assertEqual(self.points()["board"], [["gull_notice", 20]])
-        self.assertEqual(set(self.verdicts("gull").values()), {"holds", "needless"})
+        self.assertEqual(set(self.verdicts("gull").values()), {"holds"})
         self.ok("drop", "function:words")
         self.assertEqual(self.verdicts("gull"), {})
 

@@ -104,7 +104,7 @@ class WritingTest(RulesCase):
         self.ok("override", UNIT + ".menu .menu-item")
         self.assertIn("  color: var(--sea);\n  padding: 1px 2px;\n", self.sheet())
         row = self.row("gull", UNIT + ".menu .menu-item")
-        self.assertEqual(row["verdict"], "needless")
+        self.assertEqual((row["verdict"], row["edited"]), ("holds", False))
         self.assertIn("not yet edited", row["because"])
 
     def test_a_child_without_a_sheet_gets_one_that_loads(self) -> None:

@@ -271,10 +271,10 @@ class RandomTest(SettingsCase):
     def wanted(was: Any, ours: Any, now: Any, there: bool) -> set[str]:
         if not there:
             return {"stranded", "moved"}
-        if now == ours and type(now) is type(ours):
-            return {"needless"}
         if now == was and type(now) is type(was):
             return {"holds"}
+        if now == ours and type(now) is type(ours):
+            return {"needless"}
         return {"conflicted"} if type(now) is not type(was) else {"drifted"}
 
 

@@ -236,7 +236,7 @@ class UpdateTest(BenchCase):
         self.assertIn(b"edited in place", self.read("themes/gull/pages/b.html"))
         self.edit("themes/pier/pages/a.html", b"line 9<", b"and here<")
         row = self.row("gull", "template:pages/a.html")
-        self.assertEqual((row["verdict"], row["next"]), ("needless", ""))
+        self.assertEqual((row["verdict"], row["next"]), ("holds", ""))
         self.assertIn("was edited, and would be used instead", row["because"])
         self.assertIn("theme:pier", self.ok("settle", "theme:pier", "--why", "sent to its maker"))
         self.assertEqual(self.codes("gull"), [])

@@ -115,7 +115,7 @@ class VerdictsTest(Published):
             o = own
         if b is None or t is None or o is None:
             return
-        if kind != "block" and o == t:
+        if kind != "block" and o == t and b != t:
             wanted = {"needless"}
         elif b == t or (kind == "block" and "super()" in o):
             wanted = {"holds"}

@@ -26,6 +26,7 @@ FORMAT = "protypon.check/1"
 Examples:
   protypon check
   protypon check lantern-rock --against ~/downloads/breakwater-2.0.0.zip
+  protypon check --brief
   protypon check --fail-on error --format json
 
 Exit status: 0 nothing at or above --fail-on, 1 something is, 2 wrong usage, 3 bad input.""",
@@ -53,10 +54,17 @@ Exit status: 0 nothing at or above --fail-on, 1 something is, 2 wrong usage, 3 b
     metavar="N",
     help="Examine so many children at once, where that takes a while.",
 )
+@click.option("--brief", is_flag=True, help="One line an override, one a finding, and how many there are.")
 @format_option
 @click.pass_context
 def command(
-    ctx: click.Context, children: tuple[str, ...], against: Path | None, limit: str, jobs: int, form: str
+    ctx: click.Context,
+    children: tuple[str, ...],
+    against: Path | None,
+    limit: str,
+    jobs: int,
+    brief: bool,
+    form: str,
 ) -> int:
     """Say of every override whether it still applies, which hide changes, which merge, which moved or are dead, and what to do next."""
     if limit not in WEIGHTS and limit not in VERDICTS:
@@ -64,6 +72,8 @@ def command(
             f"--fail-on {limit!r} is neither a weight nor a verdict",
             f"weights: {', '.join(WEIGHTS[1:])}; verdicts: {', '.join(VERDICTS)}",
         )
+    if brief and form == "json":
+        raise Usage("--brief is for people, and --format json for programs", "leave one of them out")
     bench = open_bench(ctx)
     with ExitStack() as stack:
         other = _against(bench, against, stack) if against else None
@@ -73,7 +83,7 @@ def command(
         if form == "json":
             print_json({"format": FORMAT, "platform": platform, "children": reports, "without_ledger": loose})
         else:
-            _show(reports, label, loose)
+            _show(reports, label, loose, brief)
     return (
         1
         if any(_fails(row, limit) for row in loose)
@@ -103,9 +113,9 @@ def _fails(row: dict[str, str], limit: str) -> bool:
     return row.get("verdict") == limit
 
 
-def _show(reports: list[dict[str, object]], against: str | None, loose: list[dict[str, Any]]) -> None:
+def _show(reports: list[dict[str, Any]], against: str | None, loose: list[dict[str, Any]], brief: bool) -> None:
     """Print the reports; ``loose`` are children without a ledger."""
-    from protypon.render.check_text import render
+    from protypon.render.check_text import render, render_brief
     from protypon.render.text import Page
 
     page = Page()
@@ -115,4 +125,7 @@ def _show(reports: list[dict[str, object]], against: str | None, loose: list[dic
     if not reports and not loose:
         page.line("no child in this bench yet")
         page.next("protypon new SLUG --parent SLUG", 0)
-    render(page, reports, against)
+    if brief:
+        render_brief(page, reports)
+    else:
+        render(page, reports, against)

@@ -1,63 +1,103 @@
-"""A check for people: heaviest first, what holds in one line."""
+"""A check for people: what several children share, then each child, heaviest first; what holds in one line."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from itertools import groupby
 from typing import Any
 
-from protypon.core.check.weights import VERDICTS, WEIGHTS
+from protypon.render.check_summary import heaviest_label, is_calm, overview, shared_findings, summary, total
 from protypon.render.text import STYLES, Page, count, not_too_many
 
 INDENT = 14
 GUESSED = "*"
-_BY_WEIGHT = sorted(VERDICTS, key=lambda name: -WEIGHTS.index(VERDICTS[name]))
+MOST_NAMED = 40
+"""Overrides that are named where one sentence is said of all."""
+Row = dict[str, Any]
 
 
-def render(page: Page, reports: list[dict[str, Any]], against: str | None = None) -> None:
-    """Print the reports of a check, each child by itself."""
-    for number, report in enumerate(reports):
-        if number:
+def render(page: Page, reports: list[Row], against: str | None = None) -> None:
+    """Print the reports of a check: of several children first what is common to them, in the end how many there are."""
+    if len(reports) == 1:
+        _child(page, reports[0], against)
+    if len(reports) < 2:
+        return
+    overview(page, reports)
+    common = shared_findings(reports)
+    calm = [report for report in reports if is_calm(report)]
+    for report in reports:
+        if report not in calm:
             page.gap()
-        _child(page, report, against)
+            _child(page, {**report, "findings": [f for f in report["findings"] if f not in common]}, against)
+    if calm:
+        page.gap()
+    for report in calm:
+        number = len(report["overrides"])
+        held = f"{count(number, 'override')} {'holds' if number == 1 else 'hold'}" if number else "no overrides"
+        page.line((report["child"], "bold"), *_lineage(report), f": {held}")
+    page.gap()
+    page.paragraph(total(reports), 0)
 
 
-def _child(page: Page, report: dict[str, Any], against: str | None) -> None:
+def render_brief(page: Page, reports: list[Row]) -> None:
+    """Print one line an override and one a finding, heaviest first in each child, and how many there are."""
+    rows = [
+        (report["child"], row.get("verdict") or row["weight"], row.get("unit") or f"{row['code']} ({row['theme']})")
+        for report in reports
+        for row in (*report["overrides"], *report["findings"])
+    ]
+    page.columns(rows, indent=0)
+    page.line(total(reports))
+
+
+def _child(page: Page, report: Row, against: str | None) -> None:
     page.line((report["child"], "bold"), *_lineage(report), f", against {against}" if against else "")
     loud = [row for row in report["overrides"] if row["verdict"] != "holds"]
-    for group in _same_next(loud):
+    for group in _by_next_step(loud):
         page.gap()
-        for row in group:
-            page.line("  ", (row["verdict"].ljust(INDENT - 2), STYLES[row["weight"]]), (row["unit"], "bold"))
-            guess = (
-                f"; that it was taken from {row['from']} {row['taken'] or ''} is a guess" if row.get("guess") else ""
-            )
-            page.paragraph(f"{row['because']}{guess}", INDENT)
-            page.next(row.get("look"), INDENT, "look: ")
-        page.next(group[0]["next"], INDENT)
+        _group(page, group)
     _holding(page, [row for row in report["overrides"] if row["verdict"] == "holds"])
-    for finding in not_too_many(report["findings"], "code"):
+    found = list(not_too_many(report["findings"], "code"))
+    for group in _by_next_step([row for row in found if not isinstance(row, tuple)]):
         page.gap()
-        if isinstance(finding, tuple):
-            page.line("  ", f"and {finding[1]:,} more of the code {finding[0]}; all are in --format json")
-            continue
-        page.line(
-            "  ",
-            (finding["weight"].ljust(INDENT - 2), STYLES[finding["weight"]]),
-            (finding["code"], "bold"),
-            f" ({finding['theme']})",
-        )
-        page.paragraph(finding["because"], INDENT)
-        page.next(finding["next"], INDENT)
+        _group(page, group)
+    for row in found:
+        if isinstance(row, tuple):
+            page.gap()
+            page.line("  ", f"and {row[1]:,} more of the code {row[0]}; all are in --format json")
     page.gap()
-    page.paragraph(_summary(report), 2)
+    page.paragraph(summary(report), 2)
 
 
-def _same_next(rows: list[dict[str, Any]]) -> list[list[dict[str, Any]]]:
-    """Neighbours with one verdict and one next step, which is then said once."""
-    return [list(group) for _, group in groupby(rows, lambda row: (row["verdict"], row["next"]))]
+def _by_next_step(rows: list[Row]) -> Iterable[list[Row]]:
+    """Rows that share a next step together, where the heaviest of them stands; those without one by their verdict."""
+    groups: dict[tuple[str, str], list[Row]] = {}
+    for row in rows:
+        key = (row["next"], "" if row["next"] else heaviest_label(row))
+        groups.setdefault(key, []).append(row)
+    return groups.values()
 
 
-def _lineage(report: dict[str, Any]) -> list[str]:
+def _group(page: Page, rows: list[Row]) -> None:
+    """Rows with one next step, which is said once; so is a reason that several share."""
+    for _, alike in groupby(rows, lambda row: (heaviest_label(row), row["because"], row.get("look"))):
+        several = list(alike)
+        for row in several:
+            _head(page, row)
+        guess = next((row for row in several if row.get("guess")), None)
+        doubt = f"; that it was taken from {guess['from']} {guess['taken'] or ''} is a guess" if guess else ""
+        page.paragraph(f"{several[0]['because']}{doubt}", INDENT)
+        page.next(several[0].get("look"), INDENT, "look: ")
+    page.next(rows[0]["next"], INDENT)
+
+
+def _head(page: Page, row: Row) -> None:
+    label = row.get("verdict") or row["weight"]
+    name = ((row["unit"], "bold"),) if "unit" in row else ((row["code"], "bold"), f" ({row['theme']})")
+    page.line("  ", (label.ljust(INDENT - 2), STYLES[row["weight"]]), *name)
+
+
+def _lineage(report: Row) -> list[str]:
     parents = {p["theme"]: p for p in report["parents"]}
     words = []
     for slug in report["lineage"][1:]:
@@ -68,27 +108,24 @@ def _lineage(report: dict[str, Any]) -> list[str]:
     return words
 
 
-def _holding(page: Page, rows: list[dict[str, Any]]) -> None:
+def _holding(page: Page, rows: list[Row]) -> None:
     if not rows:
         return
     page.gap()
-    units = ", ".join(row["unit"] + GUESSED * bool(row.get("guess")) for row in rows[:40]) + (
-        f" and {len(rows) - 40} more" if len(rows) > 40 else ""
-    )
     page.line("  ", ("holds".ljust(INDENT - 2), STYLES["ok"]), count(len(rows), "override"))
-    page.paragraph(units, INDENT)
+    page.paragraph(_named(rows), INDENT)
+    said: dict[str, list[Row]] = {}
     for row in rows:
-        if row["reach"] == "unknown" or row["source"] != "same":
-            page.paragraph(f"{row['unit']}: {row['because']}", INDENT)
+        if row["reach"] == "unknown" or row["source"] != "same" or row["edited"] is False:
+            said.setdefault(row["because"], []).append(row)
+    for because, alike in said.items():
+        one = len(alike) == 1
+        page.paragraph(f"{alike[0]['unit']}: {because}" if one else f"{because}: {_named(alike)}", INDENT)
     if any(row.get("guess") for row in rows):
         page.paragraph(f"{GUESSED} from which release it was taken is a guess", INDENT)
 
 
-def _summary(report: dict[str, Any]) -> str:
-    if not report["overrides"]:
-        return (
-            "no overrides" if not report["findings"] else f"no overrides, {count(len(report['findings']), 'finding')}"
-        )
-    parts = [f"{report['summary'][name]} {name}" for name in _BY_WEIGHT if name in report["summary"]]
-    found = f"; {count(len(report['findings']), 'finding')}" if report["findings"] else ""
-    return f"{count(len(report['overrides']), 'override')}: {', '.join(parts)}{found}"
+def _named(rows: list[Row]) -> str:
+    """The units of some rows, as far as they can be read; a star at those whose origin is a guess."""
+    more = f" and {len(rows) - MOST_NAMED} more" if len(rows) > MOST_NAMED else ""
+    return ", ".join(row["unit"] + GUESSED * bool(row.get("guess")) for row in rows[:MOST_NAMED]) + more

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shlex
 from typing import Any, assert_never
 
@@ -13,6 +14,7 @@ from protypon.core.model.actions import (
     CheckStore,
     Compare,
     Drop,
+    Edit,
     Explain,
     Help,
     Init,
@@ -30,6 +32,7 @@ from protypon.core.model.actions import (
     ShowPlatform,
     Survey,
     Undo,
+    UndoList,
     Update,
     Words,
     unpacked,
@@ -76,6 +79,12 @@ def written(row: dict[str, Any]) -> dict[str, Any]:
     return found
 
 
+def _from_here(path: str) -> str:
+    """A path as one would type it in the present folder."""
+    here = os.getcwd() + os.sep
+    return path.removeprefix(here)
+
+
 def _option(name: str, value: str) -> tuple[str, ...]:
     return (f"--{name}", value) if value else ()
 
@@ -114,8 +123,10 @@ def _typed(action: Action) -> str:
             return command_line("new", slug, "--parent", parent)
         case Init(platform):
             return command_line("init", *_option("platform", platform))
-        case Undo():
-            return command_line("undo")
+        case Undo(step, to):
+            return command_line("undo", step, *_option("to", to))
+        case UndoList():
+            return command_line("undo", "--list")
         case CheckStore():
             return command_line("store", "check")
         case RepairStore():
@@ -129,6 +140,8 @@ def _typed(action: Action) -> str:
         case Help(name):
             return command_line(name, "--help")
         case MovePath(path, to):
-            return shlex.join(["mv", path, to])
+            return shlex.join(["mv", _from_here(path), _from_here(to)])
+        case Edit(path):
+            return f"${{EDITOR:-vi}} {shlex.quote(_from_here(path))}"
         case _:
             assert_never(action)

@@ -71,6 +71,7 @@ def by_the_table(e: Present) -> str:
     listed, changed, merge = e.subject.listed, e.source.digest != B, e.own.comparison.merge
     adds = e.own.adds is not None and e.subject.base_here
     rules = [
+        ("holds", e.same and not e.clash and listed and not changed),
         ("needless", e.same and not e.clash),
         ("unlisted", not listed and bool(e.clash)),
         ("collides", not listed and e.newcomer),
@@ -148,11 +149,11 @@ class JudgeTest(unittest.TestCase):
         self.assertEqual(source_of(Missing(subject(), Unseen())), "unknown")
         self.assertEqual(source_of(Missing(subject(listed=False), Supplied(T))), "same")
 
-    def test_one_that_is_of_use_is_never_said_to_be_dropped(self) -> None:
+    def test_one_that_is_needed_holds_and_is_never_said_to_be_dropped(self) -> None:
         for told in ({}, {"needless": Told("says just what the parent says", Drop)}):
             e = Present(replace(subject(), told=told), Own(T), Supplied(T), same=True, needed="the other is edited")
             verdict = judge(e, STEPS)
-            self.assertEqual((verdict.verdict, verdict.next), ("needless", None))
+            self.assertEqual((verdict.verdict, verdict.next), ("holds", None))
             self.assertIn("the other is edited", sentence(verdict.because))
 
     def test_a_kind_says_it_in_its_own_words_with_the_lines_of_both_files(self) -> None:

@@ -123,10 +123,10 @@ def predicted(case: Case) -> str | None:
         return "needless" if case.ours == theirs else "unlisted"
     if theirs is None:
         return "moved" if case.moved_to else "stranded"
-    if case.ours == theirs:
-        return "needless"
     if theirs == case.first:
         return "holds"
+    if case.ours == theirs:
+        return "needless"
     return "conflicted" if merged(case.first, case.ours, theirs) is None else "drifted"
 
 

@@ -153,10 +153,10 @@ class ReuseTest(unittest.TestCase):
             self.assertGreater(again, 20)
 
     def test_an_edit_in_the_parents_folder_bears_on_what_is_asked_of_it_only(self) -> None:
-        """What was released does not change by it; but a copy that says the same is of use once that very file is edited."""
+        """What was released does not change by it; but a copy that says the same is needed once that very file is edited."""
         verdicts, _, taken_up = self.changed_sources("edited", False)
         if not few():
-            self.assertEqual(verdicts, {"holds", "needless"})
+            self.assertEqual(verdicts, {"holds"})
             self.assertGreater(taken_up, 10)
 
     def changed_sources(self, name: str, own_parent: bool) -> tuple[set[str], int, int]:

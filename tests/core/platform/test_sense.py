@@ -86,7 +86,7 @@ class GuideTest(BenchCase):
         self.ok("init", "--platform", "wharf.toml")
         self.ok("new", "gull", "--parent", "pier")
         self.ok("override", "template:plain.php")
-        self.assertEqual(self.verdicts("gull"), {"template:plain.php": "needless"})
+        self.assertEqual(self.verdicts("gull"), {"template:plain.php": "holds"})
         whole = first + "\n[means]" + code.partition("[means]")[2]
         files = code.partition("files = [\n")[2].partition("]\npoint")[0]
         whole = whole.replace("files = [\n", "files = [\n" + files, 1)

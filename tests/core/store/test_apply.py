@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
-from protypon.core.actions.undo import last, plan_undo
+from protypon.core.actions.undo import plan_last, plan_one, plan_to, steps
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import look
 from protypon.core.model.errors import BadInput, ProtyponError
@@ -72,9 +72,35 @@ class ApplyTest(unittest.TestCase):
         while history:
             self.take_back(history.pop())
 
+    def test_several_at_once_are_as_one_after_the_other(self) -> None:
+        """Back to any step in one go, over steps that were taken back alone: the tree is as it was then."""
+        for seed in range(12):
+            rng = random.Random(f"to {seed}")
+            self.doCleanups()
+            self.setUp()
+            for path in ("a/1", "a/2", "b/3", "old/deep/4"):
+                self.put(path, rng.randbytes(3))
+            states = {0: self.files()}
+            for number in range(14):
+                if apply.carry_out(self.random_plan(rng).plan(f"step {number}"), self.store) is not None:
+                    states[steps(self.store)[0].entry.number] = self.files()
+            to = rng.choice(sorted(states)[:-1])
+            for _ in range(rng.choice((0, 0, 2))):
+                alone = steps(self.store)[0].entry.number
+                if alone > to:
+                    apply.carry_out(plan_one(self.folder, self.store, alone)[0], self.store)
+                    states.pop(alone)
+                    break
+            if not any(step.entry.number > to and not step.taken_back for step in steps(self.store)):
+                continue
+            plan, _, left = plan_to(self.folder, self.store, to)
+            self.assertEqual(left, [])
+            apply.carry_out(plan, self.store)
+            self.assertEqual(self.files(), states[to], (seed, to))
+
     def take_back(self, before: dict[str, tuple[str, bytes | str]]) -> None:
         """Undo the last step: all is as it was, but for empty folders that came since."""
-        apply.carry_out(plan_undo(self.folder, self.store, last(self.store)), self.store)
+        apply.carry_out(plan_last(self.folder, self.store)[0], self.store)
         now = self.files()
         self.assertEqual({p: s for p, s in now.items() if p in before or not p.startswith("empty")}, before)
 

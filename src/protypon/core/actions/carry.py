@@ -316,7 +316,8 @@ class Carrying:
 
     def _aside(self, v: Verdict, where: str, why: str, proposal: str = "") -> Row:
         """What lies in the place of a proposal, and no command may write over."""
-        step = MovePath(where, where + ".old")
+        path = os.path.join(self.builder.folder.root, where)
+        step = MovePath(path, path + ".old")
         return Row(v.unit, v, "left", f"{quote_path(where)} {why}: move it aside", step, proposal=proposal or where)
 
 

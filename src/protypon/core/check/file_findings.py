@@ -7,13 +7,14 @@ from itertools import islice
 
 from protypon.core.check.named_templates import of_manifests
 from protypon.core.files.pictures import picture_size
-from protypon.core.model.actions import Action, Check, Explain, Lighten, Mend, Override, Settle, Survey
-from protypon.core.model.evidence import Lost, Verdict
+from protypon.core.model.actions import Check, Explain, Lighten, Mend, Override, Settle
+from protypon.core.model.evidence import Lost, Present, Verdict
 from protypon.core.model.nouns import Finding, Lineage, Release, Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.units.file import use
 from protypon.core.units.file.addresses import broken, meant
+from protypon.core.units.next_steps import by_hand
 from protypon.core.units.registry import is_in_code, may_be_lighter
 from protypon.core.units.world import World
 
@@ -56,7 +57,7 @@ def _unparsed(world: World, told: set[str]) -> Iterator[Finding]:
                     theme.slug,
                     path,
                     f"{theme.slug}/{problem}: {stops}",
-                    Check(world.child.slug),
+                    by_hand(world, theme.slug, path),
                     problem.line,
                 )
 
@@ -83,7 +84,7 @@ def _dangling(world: World) -> Iterator[Finding]:
             named.site.theme,
             named.site.path,
             because,
-            Survey(f"themes/{named.site.theme}"),
+            by_hand(world, named.site.theme, named.site.path),
             named.site.line,
         )
 
@@ -95,7 +96,7 @@ def _missing(world: World) -> Iterator[Finding]:
         because = f"{use.shown(missing.site)} asks for {place}, which is not there"
         holder = next((t for t in world.ancestors if missing.path in t.files), None)
         rule = world.platform.rule_of(missing.path)
-        step: Action = Check(world.child.slug)
+        step = by_hand(world, missing.site.theme, missing.site.path)
         if holder is not None and rule is not None:
             because += f"; {holder.slug} has {quote_path(missing.path)}"
             step = Override(f"{rule.kind}:{quote_path(missing.path)}", world.child.slug)
@@ -118,10 +119,10 @@ def _relative(world: World) -> Iterator[Finding]:
             because = f"{child.slug}/{quote_path(path)} line {line} asks for {quote_path(target)} beside it, and "
             if world.platform.served == "site":
                 because += "no theme of the lineage has it: the site must, or an extension"
-                yield Finding("from-elsewhere", "note", child.slug, path, because, Check(child.slug), line)
+                yield Finding("from-elsewhere", "note", child.slug, path, because, line=line)
                 continue
             because += f"{child.slug} has none"
-            step: Action = Check(child.slug)
+            step = by_hand(world, child.slug, path)
             if holder is not None and other is not None:
                 because += f"; {holder.slug} has"
                 step = Override(f"{other.kind}:{quote_path(target)}", child.slug)
@@ -211,6 +212,8 @@ def is_light(world: World, verdict: Verdict) -> bool:
     o = verdict.subject
     rule = world.platform.rule_of(o.file)
     if verdict.verdict != "holds" or o.how != "copy" or o.file != o.unit.path or rule is None:
+        return False
+    if isinstance(verdict.evidence, Present) and verdict.evidence.same:
         return False
     theme = next((t for t in world.ancestors if o.file in t.files), None)
     if theme is None:

@@ -122,11 +122,11 @@ def missing(store: Store, tree: str) -> str:
 def _journal(store: Store) -> Iterator[Trouble]:
     """Steps that can't be taken back, because a former content is gone."""
     entries = store.journal()
-    undone = {entry.undoes for entry in entries}
+    undone = {number for entry in entries for number in entry.undoes}
     lost = [
         entry
         for entry in entries
-        if entry.undoes is None
+        if not entry.undoes
         and entry.number not in undone
         and any(m.before is not None and not store.has(m.before.digest) for m in entry.changes)
     ]

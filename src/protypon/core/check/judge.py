@@ -79,7 +79,7 @@ def _of_present(e: Present) -> str:
     if e.clash:
         return "conflicted" if e.subject.listed else "unlisted"
     if e.same:
-        return "needless"
+        return "holds" if e.needed or e.unedited else "needless"
     if not e.subject.listed and not (e.source.of_platform and e.own.adds == ()):
         return "collides" if e.newcomer else "unlisted"
     comparison = e.own.comparison

@@ -9,7 +9,7 @@ from typing import Any
 from protypon.core.check.judge import source_of
 from protypon.core.check.weights import RESTS_ON_BASE, VERDICTS, WEIGHTS
 from protypon.core.model.actions import packed
-from protypon.core.model.evidence import Verdict, comparison_of, moved_to, own_of, reach_of
+from protypon.core.model.evidence import Present, Verdict, comparison_of, moved_to, own_of, reach_of
 from protypon.core.model.nouns import Finding, Lineage, Theme
 from protypon.core.model.paths import quote_path
 
@@ -73,6 +73,7 @@ def override_row(v: Verdict) -> Report:
         "source": source_of(v.evidence),
         "merge": comparison.merge,
         "layout_only": comparison.layout_only,
+        "edited": _is_edited(v),
         "from": o.origin,
         "taken": o.taken,
         "now": o.now,
@@ -95,6 +96,14 @@ def override_row(v: Verdict) -> Report:
     if comparison.places:
         row["places"] = [{"ours": list(p.ours), "theirs": list(p.theirs)} for p in comparison.places]
     return row
+
+
+def _is_edited(v: Verdict) -> bool | None:
+    """Whether it differs from what it was taken as; None where that is no text."""
+    evidence, own = v.evidence, own_of(v.evidence)
+    if isinstance(evidence, Present) and evidence.unedited:
+        return False
+    return own.text != v.subject.base if own is not None and own.text and v.subject.base else None
 
 
 def _finding(f: Finding) -> Report:

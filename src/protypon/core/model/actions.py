@@ -152,7 +152,14 @@ class Init(_Step):
 
 
 class Undo(_Step):
-    """Take the last command back."""
+    """Take the last command back, or the one of a ``step``, or all after the step ``to``."""
+
+    step: str = ""
+    to: str = ""
+
+
+class UndoList(_Step):
+    """See which commands wrote."""
 
 
 class CheckStore(_Step):
@@ -186,10 +193,16 @@ class Help(_Step):
 
 
 class MovePath(_Step):
-    """MovePath a file or folder; no command of this program, but of the shell."""
+    """Move a file or folder, by their absolute paths; no command of this program, but of the shell."""
 
     path: str
     to: str
+
+
+class Edit(_Step):
+    """Open a file in the person's editor, by its absolute path: what is wrong in it is for a person to mend."""
+
+    path: str
 
 
 Action = (
@@ -210,6 +223,7 @@ Action = (
     | New
     | Init
     | Undo
+    | UndoList
     | CheckStore
     | RepairStore
     | ListPlatforms
@@ -217,6 +231,7 @@ Action = (
     | CheckPlatform
     | Help
     | MovePath
+    | Edit
 )
 Words = str | Action | tuple[str | Action, ...]
 """A sentence, with actions where a command stands in it."""

@@ -197,7 +197,7 @@ class Present:
     clash: str = ""
     """What breaks with it as it stands, though its text may merge."""
     needed: str = ""
-    """Why one that says the same is of use all the same; then it is not said to be dropped."""
+    """Why one that says the same has to stay: then it holds."""
     nearer: str = ""
     """Of an override with ``--from``: the nearer ancestor that overrides the unit too."""
     newcomer: bool = False
@@ -207,6 +207,11 @@ class Present:
     def changed(self) -> bool:
         """Whether T is not B."""
         return self.subject.base is not None and self.source.digest != self.subject.base
+
+    @property
+    def unedited(self) -> bool:
+        """Whether it is as it was taken, and that still stands further up."""
+        return self.same and self.own.text is not None and self.subject.base == self.source.digest
 
 
 @dataclass(frozen=True, slots=True)

@@ -266,8 +266,8 @@ class Plan:
     keep: tuple[NewRelease, ...] = ()
     blobs: tuple[Content, ...] = ()
     """Texts the ledger will refer to."""
-    undoes: int | None = None
-    """The number of the journal entry that this takes back."""
+    undoes: tuple[int, ...] = ()
+    """The numbers of the journal entries that this takes back."""
     made: tuple[tuple[str, int | None], ...] = ()
     """Folders to be made, outer ones first, with their permission bits (None: what the umask leaves); those that new files need besides are made anyway."""
     gone: tuple[str, ...] = ()

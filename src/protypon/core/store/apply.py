@@ -52,7 +52,7 @@ def carry_out(plan: Plan, store: Store) -> JournalEntry | None:
     Raises ProtyponError where a file is no longer what the plan was made for, BadInput where the disk refuses; the
     message says whether anything changed.
     """
-    if plan.empty and not plan.blobs and plan.undoes is None:
+    if plan.empty and not plan.blobs and not plan.undoes:
         return None
     seen = _verify(plan, store.bench)
     undertaking = _Undertaking(plan, store)
@@ -190,7 +190,7 @@ class _Undertaking:
                 if above not in made and (above in self.plan.gone or not self.bench.is_folder(above)):
                     made[above] = None
         gone = {path: _rights(self.bench, path) for path in self.plan.gone if self.bench.is_folder(path)}
-        if self.plan.undoes is None:
+        if not self.plan.undoes:
             gone |= self._emptied({c.path for c in changes if c.before is not None}, placed, made, gone)
         made = {path: rights for path, rights in made.items() if path in gone or not self.bench.is_folder(path)}
         inner_first = sorted(gone, key=lambda path: -path.count("/"))

@@ -100,7 +100,7 @@ class PlanBuilder:
             if before is not None or after is not None:
                 changes.append(Change(rel, before, after))
         return Plan(
-            command, tuple(changes), tuple(self._keep), tuple(self._blobs), None, tuple(made), tuple(gone[::-1])
+            command, tuple(changes), tuple(self._keep), tuple(self._blobs), made=tuple(made), gone=tuple(gone[::-1])
         )
 
 

@@ -68,7 +68,8 @@ class JournalEntry:
     """Folders that were made, outer ones first, with the permission bits that they had before; None for new ones."""
     gone: tuple[tuple[str, int], ...] = ()
     """Folders that were taken away, inner ones first."""
-    undoes: int | None = None
+    undoes: tuple[int, ...] = ()
+    """The steps that it takes back, where it is an undo."""
     commit: str = ""
     """The commit that keeps the former contents."""
 
@@ -79,7 +80,7 @@ class JournalEntry:
             "number": self.number,
             "command": self.command,
             "time": self.time,
-            "undoes": self.undoes,
+            "undoes": list(self.undoes) or None,
             "commit": self.commit,
             "made": [[quote_path(path), rights] for path, rights in self.made],
             "gone": [[quote_path(path), rights] for path, rights in self.gone],
@@ -98,9 +99,16 @@ class JournalEntry:
             tuple((unquote_path(p), None if r is None else int(r) & 0o7777) for p, r in data.get("made", ())),
             tuple((unquote_path(p), int(r) & 0o7777) for p, r in data.get("gone", ()))
             + tuple((unquote_path(p), 0o755) for p in data.get("emptied", ())),
-            None if data["undoes"] is None else int(data["undoes"]),
+            _numbers(data["undoes"]),
             str(data.get("commit", "")),
         )
+
+
+def _numbers(found: Any) -> tuple[int, ...]:
+    """None, one number (as rows once had it), or several."""
+    if found is None:
+        return ()
+    return tuple(int(number) for number in found) if isinstance(found, list) else (int(found),)
 
 
 def _state(found: Any) -> FileState | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.actions import Check, Drop, Update
+from protypon.core.model.actions import Action, Drop, Explain, Update
 from protypon.core.model.evidence import (
     Candidate,
     Comparison,
@@ -47,9 +47,9 @@ def unknown(world: World, subject: Subject, about: str) -> Unknowable | None:
     return untold(world, subject, why) if why else None
 
 
-def untold(world: World, subject: Subject, why: str, text: str | None = None) -> Unknowable:
-    """The evidence where T can't be told."""
-    told = {"unknown": Told(why, Check(world.child.slug))}
+def untold(world: World, subject: Subject, why: str, text: str | None = None, step: Action | None = None) -> Unknowable:
+    """The evidence where T can't be told; ``step`` is what would settle it, if anything: else one looks at what is known."""
+    told = {"unknown": Told(why, step or Explain(subject.unit.address, world.child.slug))}
     return Unknowable(replace(subject, told=told), Own(text, "unknown", why), Unseen(why))
 
 

@@ -26,7 +26,6 @@ def supplied_text(text: bytes) -> Supplied:
 def words(o: Subject, now: str, own: Declaration, origin: Declaration) -> dict[str, Told]:
     beside = "" if own.name == origin.name else f" ({own.name})"
     parent = f"{origin.theme.label} ({shown(origin.place)})"
-    same = ", not yet edited" if now == o.base else ": the parent now does the same"
     holds = (
         f"has what your copy{beside} was taken from"
         if now == o.base
@@ -34,7 +33,7 @@ def words(o: Subject, now: str, own: Declaration, origin: Declaration) -> dict[s
     )
     label, file = origin.theme.label, f"{origin.theme.slug}/{origin.path}"
     return {
-        "needless": Told(f"{own.path} line {own.place.line} says just what {parent} says{same}", Drop),
+        "needless": Told(f"{own.path} line {own.place.line} now says just what {parent} says", Drop),
         "holds": Told(f"{parent} {holds}"),
         "drifted": Told(
             (f"{label} changed {origin.name}: ", LinesOf.PARENT, f" of {origin.path}; ", LinesOf.OWN), Update
@@ -60,7 +59,7 @@ def without_record(world: World, own: Declaration, origin: Declaration) -> dict[
             f"{shown(own.place)} stands in the place of {origin.name} ({shown(origin.place)}), and no record says from which release it was made",
             adopt,
         ),
-        "needless": Told(f"{shown(own.place)} says just what {origin.theme.label} says; adopt it, and drop it", adopt),
+        "needless": Told(f"{shown(own.place)} says just what {origin.theme.label} says, and no record says so", adopt),
     }
 
 

@@ -42,6 +42,7 @@ from protypon.core.units.keyed_files import (
     place_of,
     value_at,
 )
+from protypon.core.units.next_steps import by_hand
 from protypon.core.units.world import World
 
 SHOWN = 60
@@ -146,7 +147,8 @@ class KeyEvidence:
         )  # fmt: skip
         own = keyed_files.own(world, world.child, path)
         if own is None:
-            return untold(world, subject, keyed_files.unread(world, world.child, path))
+            broken = keyed_files.unread(world, world.child, path)
+            return untold(world, subject, broken, step=by_hand(world, world.child.slug, path))
         mine = value_at(own, key)
         if mine is None:
             gone = f"the ledger says {quote_path(path)} sets {name_of(key)}, and it does not any more"
@@ -197,9 +199,7 @@ class KeyEvidence:
         )
         told = {
             "holds": Told(f"it is {shown(value)}; {has}"),
-            "needless": Told(
-                f"{theme.label} says {shown(value)} too ({place}){'' if changed else ', not yet edited'}", Drop
-            ),
+            "needless": Told(f"{theme.label} says {shown(value)} too ({place})", Drop),
             "drifted": Told(self._drifted(world, subject, key, Standing(theirs.value, theme), base, value), Settle),
             "unlisted": Told(listed, Adopt(world.child.slug)),
         }

@@ -12,7 +12,7 @@ from protypon.core.units.next_steps import NextSteps
 def say(verdict: str, evidence: Evidence, steps: NextSteps) -> words.Said:
     """The reason for a verdict, and what to do."""
     told = evidence.subject.told.get(verdict)
-    if told is None or (verdict == "needless" and isinstance(evidence, Present) and evidence.needed):
+    if told is None or (verdict == "holds" and isinstance(evidence, Present) and evidence.same):
         return words.say(verdict, evidence, steps)
     return _with_proposal(_filled(told, evidence), evidence, steps), steps.of(told.step, evidence)
 

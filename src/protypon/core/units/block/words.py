@@ -31,7 +31,7 @@ def told(
         holds = f"{label} has what yours stands in the place of ({place})" + (
             ", but for layout and comments" if changed else ""
         )
-    same = f"yours says just what {label} says ({place}){'' if changed else ', not yet edited'}"
+    same = f"yours says just what {label} says ({place})"
     unlisted = f"{file.path} line {block.line} sets the block {name} over the one of {place}, and no record says which release it was made for"
     both = (
         f"the block {name}: ",

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from protypon.core.model.actions import Check
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.arguments import literal_text
 from protypon.core.platform.schema import nearest
+from protypon.core.units.next_steps import by_hand
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
 
@@ -25,5 +25,11 @@ def find(world: World) -> Iterator[Finding]:
         tail = f"; did you mean {near}?" if near else f"; those of the lineage are {', '.join(sorted(domains))}"
         because = f"{shown(each.place)} asks for a text of the domain {domain}, which no theme of the lineage has{tail}"
         yield Finding(
-            "strange-domain", "warning", world.child.slug, each.path, because, Check(world.child.slug), each.place.line
+            "strange-domain",
+            "warning",
+            world.child.slug,
+            each.path,
+            because,
+            by_hand(world, world.child.slug, each.path),
+            each.place.line,
         )

@@ -118,11 +118,9 @@ def _stranded(e: Evidence, s: NextSteps) -> Said:
 def _needless(e: Evidence, s: NextSteps) -> Said:
     assert isinstance(e, Present)
     o = e.subject
-    if e.needed:
-        return f"as in {_theirs(o)}, and of use: {e.needed}", None
-    edited = f"{_theirs(o)} now says the same as your copy, byte for byte"
-    because = edited if o.listed and e.changed else f"copied from {_theirs(o)}, not yet edited"
-    return because, s.to_unit(Drop, e) if o.listed else Adopt(s.child)
+    if o.listed:
+        return f"{_theirs(o)} now says the same as your copy, byte for byte", s.to_unit(Drop, e)
+    return f"a copy of the one of {_theirs(o)}, not edited, and no record says so", Adopt(s.child)
 
 
 def _unlisted(e: Evidence, s: NextSteps) -> Said:
@@ -150,7 +148,9 @@ def _holds(e: Evidence, s: NextSteps) -> Said:
     assert isinstance(e, Present)
     unsure = f"; whether it is used can't be told: {e.own.why}" if e.own.reach == "unknown" else ""
     nearer = f"; {e.nearer}, which is nearer, overrides it too" if e.nearer else ""
-    return f"{_theirs(o)} has what it was taken from{unsure}{nearer}", None
+    reason = f"and needed: {e.needed}" if e.needed else "not yet edited"
+    stands = f"as {_theirs(o)} has it, {reason}" if e.same else f"{_theirs(o)} has what it was taken from"
+    return f"{stands}{unsure}{nearer}", None
 
 
 def _drifted(e: Evidence, s: NextSteps) -> Said:

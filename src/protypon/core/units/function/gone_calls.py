@@ -8,11 +8,12 @@ from typing import NamedTuple
 from protypon.core.analysis.state import State, Unsupplied
 from protypon.core.languages.code import Code, Invoke, Let, Lit, walk
 from protypon.core.merge import likeness
-from protypon.core.model.actions import Action, Check, Explain
+from protypon.core.model.actions import Action, Explain
 from protypon.core.model.nouns import Finding, Release
 from protypon.core.platform.meanings import Bounded, numbers
 from protypon.core.themes.reach import Location
 from protypon.core.units.function.fate import under_another_name
+from protypon.core.units.next_steps import by_hand
 from protypon.core.units.parent_functions import functions_in
 from protypon.core.units.past_release import codes_of, former_in
 from protypon.core.units.places import shown
@@ -116,9 +117,13 @@ def _finding(world: World, asked: AskedAt, release: Release) -> Finding:
     step = (
         Explain(f"function:{heir.name}", world.child.slug)
         if heir is not None and heir.name
-        else Check(world.child.slug)
+        else _at_the_call(world, asked)
     )
     return _told(world, asked, f"which {label} had and nothing has now{now}", step)
+
+
+def _at_the_call(world: World, asked: AskedAt) -> Action:
+    return by_hand(world, asked.row.site.theme, asked.row.site.path)
 
 
 def _told(world: World, asked: AskedAt, gone: str, step: Action) -> Finding:
@@ -141,7 +146,7 @@ def _of_platform(world: World, asked: AskedAt, bounded: Bounded) -> Finding:
         else f"which {title} has from {bounded.since} on"
     )
     now = f"; {bounded.instead} does it now" if bounded.instead else ""
-    return _told(world, asked, f"{when}{now}", Check(world.child.slug))
+    return _told(world, asked, f"{when}{now}", _at_the_call(world, asked))
 
 
 def _is_over(world: World, bounded: Bounded) -> bool:

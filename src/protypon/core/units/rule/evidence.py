@@ -170,7 +170,7 @@ def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: byt
     maybe = f"; it may be {' or '.join(others[:3])} now" if others else ""
     told |= {
         "holds": Told(f"{said}; {has}"),
-        "needless": Told(f"{said}, and {has}{'' if changes else '; not yet edited'}", Drop),
+        "needless": Told(f"{said}, and {has}", Drop),
         "unlisted": Told(f"{said}; {has}, and no record says which release it was made for", Adopt(world.child.slug)),
         "collides": Told(
             f"{theme.label if theme else ''} has a rule for it now, which no release before it had: {said}; {has}",
