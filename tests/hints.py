@@ -41,7 +41,9 @@ def _upto_its_end(line: str) -> str:
 def after_a_persons_work(text: str, command: str) -> bool:
     """Whether the message says to do something first, and then to type the command."""
     before = text[: text.index(command)].rsplit("\n", 1)[-1]
-    return bool(re.search(r"\bthen\b|\bonce\b|\bby hand\b|\bfirst\b|\bagain with\b|\bif\b", before))
+    return bool(
+        re.search(r"\bthen\b|\bonce\b|\bby hand\b|\bfirst\b|\bagain with\b|\bif\b|\bas in\b|did you mean", before)
+    )
 
 
 def is_a_form(command: str) -> bool:

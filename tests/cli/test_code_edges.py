@@ -319,7 +319,7 @@ class OddInputTest(CodeCase):
             with self.subTest(arguments=arguments):
                 self.assertIn(words, self.refused("override", *arguments))
         for words, *arguments in (
-            ("add --remove", "item:size#tree"),
+            ("to take it away: protypon override", "item:size#tree"),
             ("add --value", "value:row_length"),
             ("which callback?", "hook:gate", "--detach"),
             ("--from is for files", "function:coast_greeting", "--from", "coast"),

@@ -23,7 +23,10 @@ class NextStepTest(BenchCase):
         for step in steps:
             with self.subTest(step=step):
                 words = shlex.split(step)
-                self.assertEqual(words[0], "protypon")
+                self.assertIn(words[0], ("protypon", "${EDITOR:-vi}"))
+                if words[0] != "protypon":
+                    self.assertTrue((self.bench / words[1]).is_file(), step)
+                    continue
                 seen[words[1]] = seen.get(words[1], 0) + 1
                 copy = self.root / "copy"
                 shutil.rmtree(copy, ignore_errors=True)
@@ -38,7 +41,7 @@ class NextStepTest(BenchCase):
 
     def test_of_the_story_before_and_after_the_update(self) -> None:
         self.lay("quayside")
-        self.assertLessEqual({"settle", "adopt", "drop"}, set(self.type_them()))
+        self.assertLessEqual({"settle", "adopt", "mend", "lighten"}, set(self.type_them()))
         shutil.rmtree(self.bench)
         self.bench.mkdir()
         story.lay_out(self.bench)

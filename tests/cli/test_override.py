@@ -281,10 +281,41 @@ class AdoptAndPackTest(BenchCase):
         self.assertEqual(
             [f["weight"] for f in self.check()["gull"]["findings"] if f["code"] == "does-not-parse"], ["fatal"]
         )
-        self.assertIn("would not load", self.refused("pack"))
+        self.assertIn("does-not-parse (gull)", self.refused("pack"))
         from protypon.standin.quayside import NotLoaded, QuaysideSite
 
         self.assertRaises(NotLoaded, QuaysideSite, self.bench / "themes", "gull")
+
+    def test_what_a_check_calls_an_error_is_packed_only_in_spite_of_it(self) -> None:
+        self.started(FILES, "foot")
+        (self.bench / "themes/gull/parts/foot.html").unlink()
+        said = self.refused("pack")
+        self.assertIn("gull has errors, so it was not packed: missing template:parts/foot.html", said)
+        self.assertIn("protypon pack gull --despite missing", said)
+        self.assertIn("did you mean missing?", self.refused("pack", "--despite", "mising", status=2))
+        self.refused("pack", "--despite", "idle")
+        self.ok("pack", "--despite", "missing")
+
+    def test_a_release_number_goes_into_the_manifest_and_the_archive_in_one_step(self) -> None:
+        self.started(FILES, "foot")
+        self.ok("pack")
+        before = self.read("themes/gull/quay.toml")
+        self.edit("themes/gull/parts/foot.html", b"one", b"mine")
+        self.ok("pack", "--release", "2.0 beta")
+        manifest = self.read("themes/gull/quay.toml")
+        self.assertIn(b'release = "2.0 beta"', manifest)
+        packed = zipfile.ZipFile(io.BytesIO(self.read("packages/gull-2.0 beta.zip")))
+        self.assertEqual(packed.read("gull/quay.toml"), manifest)
+        self.assertEqual(packed.read("gull/parts/foot.html"), self.read("themes/gull/parts/foot.html"))
+        self.assertEqual(self.codes("gull"), [])
+        self.edit("themes/gull/parts/foot.html", b"mine", b"ours")
+        self.assertEqual(self.codes("gull"), ["release-stands-still"])
+        self.edit("themes/gull/parts/foot.html", b"ours", b"mine")
+        self.ok("undo")
+        self.assertEqual(self.read("themes/gull/quay.toml"), before)
+        for bad in ("", "a/b", "1\n2", "x" * 200):
+            self.assertNotEqual(self.run_command("pack", "--release", bad).returncode, 0, bad)
+        self.assertEqual(self.read("themes/gull/quay.toml"), before)
 
     def test_the_packed_archive_is_a_theme_that_survey_finds(self) -> None:
         self.started(FILES, "foot")

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import dry_run_option, for_real, slug_argument, subcommand, writing
+from protypon.cli import completing
+from protypon.cli.context import dry_run_option, for_real, subcommand, writing
 from protypon.core.actions.adopt import Wanted, plan_adopt
 
 
@@ -12,14 +13,14 @@ from protypon.core.actions.adopt import Wanted, plan_adopt
     "adopt",
     epilog="""\b
 Examples:
-  protypon adopt old-mill --dry-run
-  protypon adopt old-mill template:pages/visit.html --release 1.4.0
+  protypon adopt old-pier --dry-run
+  protypon adopt old-pier template:parts/footer.html --release 1.4.0
 
 Keep the parent's older releases first, so that origins can be told. Where no kept text is like an override, say yourself which release
 it was made from.""",
 )
-@click.argument("child", required=False, shell_complete=slug_argument)
-@click.argument("wanted", metavar="[UNIT]...", nargs=-1)
+@click.argument("child", required=False, shell_complete=completing.slugs)
+@click.argument("wanted", metavar="[UNIT]...", nargs=-1, shell_complete=completing.addresses)
 @click.option("--release", metavar="R", help="Which release they were made from, where you know.")
 @dry_run_option
 @click.pass_context

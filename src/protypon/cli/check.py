@@ -8,30 +8,38 @@ from typing import Any
 
 import click
 
-from protypon.cli.context import format_option, open_bench, print_json, slug_argument, subcommand
+from protypon.cli import completing
+from protypon.cli.context import format_option, open_bench, print_json, subcommand
 from protypon.core.check.against import Against, look_at
 from protypon.core.check.check import check
-from protypon.core.check.weights import VERDICTS, WEIGHTS
+from protypon.core.check.weights import SAYS, VERDICTS, WEIGHTS
 from protypon.core.files.processes import cores
 from protypon.core.model.errors import Usage
 from protypon.core.themes.bench import Bench
 from protypon.render.commands import written
 
 FORMAT = "protypon.check/1"
+VERDICTS_TOLD = "\n".join(
+    f"  {name:<12}{SAYS[name]}" for name in sorted(VERDICTS, key=lambda v: -WEIGHTS.index(VERDICTS[v]))
+)
 
 
 @subcommand(
     "check",
-    epilog="""\b
+    epilog=f"""\b
 Examples:
   protypon check
-  protypon check lantern-rock --against ~/downloads/breakwater-2.0.0.zip
+  protypon check lantern-rock --against downloads/breakwater-2.0.0.zip
   protypon check --brief
   protypon check --fail-on error --format json
 
+\b
+Verdicts, heaviest first:
+{VERDICTS_TOLD}
+
 Exit status: 0 nothing at or above --fail-on, 1 something is, 2 wrong usage, 3 bad input.""",
 )
-@click.argument("children", nargs=-1, metavar="[CHILD]...", shell_complete=slug_argument)
+@click.argument("children", nargs=-1, metavar="[CHILD]...", shell_complete=completing.children)
 @click.option(
     "--against",
     type=click.Path(path_type=Path),
@@ -41,6 +49,7 @@ Exit status: 0 nothing at or above --fail-on, 1 something is, 2 wrong usage, 3 b
 @click.option(
     "--fail-on",
     "limit",
+    shell_complete=completing.limits,
     default="warning",
     show_default=True,
     metavar="WEIGHT|VERDICT",

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import click
 
+from protypon.cli import completing
 from protypon.cli.context import child_option, open_bench, print_json, subcommand
 
 FORMAT = "protypon.compare/1"
@@ -17,13 +18,13 @@ FORMAT = "protypon.compare/1"
     epilog="""\b
 Examples:
   protypon compare template:pages/search.html
-  protypon compare block:pages/base.html#title --against ~/downloads/breakwater-2.0.0.zip
+  protypon compare 'block:pages/visit.html#aside' --against downloads/breakwater-2.0.0.zip --child lantern-rock
   protypon compare parts/footer.html --format patch > footer.patch
 
 P is what the parent changed, Y what you changed, B what both did; - goes, + comes. ^ stands below changed words.
 In a terminal of 120 columns the two stand side by side.""",
 )
-@click.argument("unit", metavar="UNIT")
+@click.argument("unit", metavar="UNIT", shell_complete=completing.overrides)
 @child_option
 @click.option(
     "--against",

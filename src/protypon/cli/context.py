@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 
 import click
 
+from protypon.cli import completing
 from protypon.core.files.listing import Progress
 from protypon.core.model.errors import BadInput, Usage
 from protypon.core.model.nouns import Theme
@@ -125,7 +126,10 @@ def writing(ctx: click.Context) -> Iterator[Bench]:
 
 def child_option(command: Command) -> Command:
     return click.option(
-        "--child", metavar="SLUG", shell_complete=_slugs, help="Which child; may be left out where there is one."
+        "--child",
+        metavar="SLUG",
+        shell_complete=completing.children,
+        help="Which child; may be left out where there is one.",
     )(command)
 
 
@@ -137,7 +141,7 @@ def children_options(command: Command) -> Command:
         "children",
         multiple=True,
         metavar="SLUG",
-        shell_complete=_slugs,
+        shell_complete=completing.children,
         help="Which child; may be left out where there is one, and given several times.",
     )(command)
 
@@ -171,31 +175,6 @@ def for_real(ctx: click.Context) -> str:
     from protypon.render.commands import command_line
 
     return command_line(ctx.info_name or "", *(word for word in ctx.meta[TYPED] if word != DRY_RUN))
-
-
-def _slugs(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[str]:
-    try:
-        return [t.slug for t in open_bench(ctx).children if t.slug.startswith(incomplete)]
-    except Exception:  # completion never complains
-        return []
-
-
-def slug_argument(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[str]:
-    """Completion for any theme's slug."""
-    try:
-        return [slug for slug in sorted(open_bench(ctx).themes) if slug.startswith(incomplete)]
-    except Exception:  # completion never complains
-        return []
-
-
-def unit_argument(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[str]:
-    """Completion for the overrides that a child has."""
-    try:
-        bench = open_bench(ctx)
-        child = bench.child(ctx.params.get("child"))
-        return [u.address for u in bench.records(child) if u.address.startswith(incomplete)]
-    except Exception:  # completion never complains
-        return []
 
 
 def print_json(table: Any) -> None:

@@ -6,7 +6,8 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import children_options, chosen_children, subcommand, unit_argument, writing
+from protypon.cli import completing
+from protypon.cli.context import children_options, chosen_children, subcommand, writing
 from protypon.core.actions.drop import DONE, plan_drop
 from protypon.core.model.errors import Usage
 from protypon.core.model.nouns import Theme
@@ -24,7 +25,7 @@ Examples:
   protypon drop parts/footer.html --all-children
   protypon drop parts/footer.html function:opening_hours --save-as hours.json --leave""",
 )
-@click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=unit_argument)
+@click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=completing.overrides)
 @click.option(
     "--save-as",
     "target",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import click
 
+from protypon.cli import completing
 from protypon.cli.context import format_option, open_bench, print_json, subcommand
 from protypon.core.model.errors import Usage
 
@@ -18,13 +19,18 @@ Examples:
   protypon explain hook:notice-board#tide_notice
   protypon explain item:picture-size#card
   protypon explain page:exhibit
-  protypon explain setting:settings.json#palette.primary
-  protypon explain 'rule:styles/site.css#.card h2'
+  protypon explain setting:settings.json#home.cards
+  protypon explain 'rule:styles/site.css#.menu a'
   protypon explain --styles""",
 )
-@click.argument("unit", metavar="UNIT|PAGE", required=False)
+@click.argument("unit", metavar="UNIT|PAGE", required=False, shell_complete=completing.addresses)
 @click.option("--styles", is_flag=True, help="The style sheets and scripts that load, in their order.")
-@click.option("--child", metavar="SLUG", help="As this theme sees it; may be left out where there is one child.")
+@click.option(
+    "--child",
+    metavar="SLUG",
+    shell_complete=completing.slugs,
+    help="As this theme sees it; may be left out where there is one child.",
+)
 @format_option
 @click.pass_context
 def command(ctx: click.Context, unit: str | None, styles: bool, child: str | None, form: str) -> None:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import format_option, open_bench, print_json, slug_argument, subcommand
+from protypon.cli import completing
+from protypon.cli.context import format_option, open_bench, print_json, subcommand
 from protypon.core.model.nouns import Theme
 from protypon.core.themes.bench import Bench
 
@@ -22,7 +23,7 @@ Examples:
 @click.option(
     "--child",
     metavar="SLUG",
-    shell_complete=slug_argument,
+    shell_complete=completing.slugs,
     help="As this theme sees it; may be left out where there is one child.",
 )
 @click.option("--all", "everything", is_flag=True, help="Every place, also the unlikely ones.")

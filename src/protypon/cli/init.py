@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from protypon.cli import completing
 from protypon.cli.context import start_folder, subcommand
 from protypon.core.actions.init import plan_init
 from protypon.core.files.folder import make_folders
@@ -24,12 +25,13 @@ MOST_LOOSE = 5
     epilog="""\b
 Examples:
   protypon init
-  protypon init --platform quayside museum-sites""",
+  protypon init museum-sites --platform quayside""",
 )
 @click.argument("folder", metavar="[DIR]", required=False, type=click.Path(path_type=Path, file_okay=False))
 @click.option(
     "--platform",
     "name",
+    shell_complete=completing.platforms,
     metavar="NAME|FILE",
     help="A shipped platform, or a platform file; default: the one of the themes that are there.",
 )

@@ -16,8 +16,8 @@ from protypon.core.files import archives
     epilog="""\b
 Examples:
   protypon keep themes/breakwater
-  protypon keep ~/downloads/breakwater-1.4.0.zip --release 1.4.0
-  protypon keep ~/old/breakwater-copy --theme breakwater""",
+  protypon keep downloads/breakwater-2.0.0.zip --release 2.0.0
+  protypon keep downloads/breakwater-1.5.0 --theme breakwater""",
 )
 @click.argument("path", type=click.Path(path_type=Path))
 @click.option("--release", metavar="R", help="The release number, where manifest and archive do not tell it.")

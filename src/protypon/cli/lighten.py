@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import child_option, dry_run_option, for_real, subcommand, unit_argument, writing
+from protypon.cli import completing
+from protypon.cli.context import child_option, dry_run_option, for_real, subcommand, writing
 from protypon.core.actions.lighten import plan_lighten
 
 
@@ -13,10 +14,10 @@ from protypon.core.actions.lighten import plan_lighten
     epilog="""\b
 Examples:
   protypon lighten
-  protypon lighten template:pages/base.html --dry-run
+  protypon lighten template:pages/base.html --child old-pier --dry-run
   protypon lighten styles/site.css --child lantern-rock""",
 )
-@click.argument("units", nargs=-1, metavar="[UNIT]...", shell_complete=unit_argument)
+@click.argument("units", nargs=-1, metavar="[UNIT]...", shell_complete=completing.overrides)
 @child_option
 @dry_run_option
 @click.pass_context

@@ -41,6 +41,7 @@ COMMANDS = {
     "store": "Check and repair what the bench remembers: kept releases, the journal.",
     "platform": "List, show and check platform files.",
     "demo": "Lay out the demo bench and play its story.",
+    "completion": "Have your shell complete commands, addresses and names.",
 }
 """Every command with its short help, in the order of the work; the module of the same name is imported on demand."""
 
@@ -114,6 +115,8 @@ def main() -> None:
 def run(arguments: list[str] | None = None) -> int:
     """Run the program in this process and return its exit status."""
     sys.setrecursionlimit(DEEPEST)
+    if "_PROTYPON_COMPLETE" in os.environ:
+        import_module("protypon.cli.bash")
     try:
         status = cli.main(arguments, prog_name="protypon", standalone_mode=False)
         sys.stdout.flush()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import click
 
+from protypon.cli import completing
 from protypon.cli.context import child_option, dry_run_option, for_real, subcommand, writing
 from protypon.core.actions.mend import PARENT_NAMES, plan_mend, plan_parent_name
 
@@ -13,19 +14,20 @@ from protypon.core.actions.mend import PARENT_NAMES, plan_mend, plan_parent_name
     epilog="""\b
 Examples:
   protypon mend --dry-run
-  protypon mend template:parts/footer.html
+  protypon mend breadcrumbs
   protypon mend hook:notice-board#tide_notice
-  protypon mend parent-wrong-case""",
+  protypon mend not-inherited --child skerry""",
 )
-@click.argument("wanted", nargs=-1, metavar="[UNIT|CODE]...")
+@click.argument("wanted", nargs=-1, metavar="[UNIT|CODE]...", shell_complete=completing.mendable)
 @child_option
 @dry_run_option
 @click.pass_context
 def command(ctx: click.Context, wanted: tuple[str, ...], child: str | None, dry_run: bool) -> None:
-    """Carry out the mechanical next steps that a check names.
+    """Do what a check names and what takes no judgement; without names, all of it.
 
-    Rename a copy to where the platform looks, register a sheet, name the parent rightly, raise the release number; give a
-    detachment the number, name, point or moment that matches, and write a function anew whose guard has gone or come.
+    Rename a copy to where the platform looks, register a sheet, name the parent rightly, copy what is not inherited, raise
+    the release number; give a detachment the number, name, point or moment that matches; write a function anew whose guard
+    has gone or come. A file that a person has to think about is never touched.
     """
     with writing(ctx) as bench:
         loose = bench.theme(child) if child is not None and not bench.theme(child).maintained else None

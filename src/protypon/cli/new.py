@@ -8,7 +8,8 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import open_bench, slug_argument, subcommand, writing
+from protypon.cli import completing
+from protypon.cli.context import open_bench, subcommand, writing
 from protypon.core.actions.naming import ASKED, PURPOSES, field_rows, meaning_of
 from protypon.core.actions.new import plan_new
 from protypon.core.files import archives
@@ -22,12 +23,12 @@ from protypon.render.plain import write_line
     epilog="""\b
 Examples:
   protypon new lantern-rock --parent breakwater --set maker="Lantern Rock Museum"
-  protypon new gull-point --parent breakwater --starter downloads/starter.zip
+  protypon new gull-point --parent breakwater --starter themes/old-pier
   protypon new --fields""",
 )
 @click.argument("slug", required=False)
 @click.option(
-    "--parent", metavar="SLUG", shell_complete=slug_argument, help="The parent's slug; asked for at a terminal."
+    "--parent", metavar="SLUG", shell_complete=completing.slugs, help="The parent's slug; asked for at a terminal."
 )
 @click.option("--title", metavar="T", help="Title; default: made from the slug.")
 @click.option(

@@ -10,6 +10,7 @@ from typing import Any
 
 import click
 
+from protypon.cli import completing
 from protypon.cli.context import child_option, open_bench, subcommand, writing
 from protypon.core.actions.override import Taken, plan_override
 from protypon.core.model.errors import BadInput, Usage
@@ -23,25 +24,26 @@ from protypon.render.plain import write_note
     epilog="""\b
 Examples:
   protypon override parts/footer.html --why "our own credit line"
-  protypon override template:pages/home.html --from seabed
+  protypon override template:parts/menu.html --from seabed
   protypon override template:pages/base.html --for visit
   protypon override block:pages/base.html#title
   protypon override function:opening_hours
   protypon override hook:notice-board#tide_notice --detach
-  protypon override hook:page_foot#shore_credit --order 5
+  protypon override hook:notice-board#board_closes --order 95
   protypon override hook:notice-board --attach lamp_notice --order 40
   protypon override item:picture-size#card --remove
   protypon override value:page_width --value 1200
-  protypon override setting:settings.json#palette.primary --value '#1b4b66'
-  protypon override text:lang/en.json#'"nav.home"' --value Ashore
-  protypon override 'rule:styles/base.css#.pier .lamp' --set color=#1b4b66 --set 'margin=0 auto'
-  protypon override --load hours.json --child lantern-rock""",
+  protypon override setting:settings.json#home.cards --value 4
+  protypon override 'text:lang/en.json#"footer.hours"' --value 'Open with the tide'
+  protypon override 'rule:styles/exhibit.css#.gallery .plate-note' --set font-size=1rem
+  protypon override --load hours.json --child old-pier""",
 )
-@click.argument("units", nargs=-1, metavar="UNIT...")
+@click.argument("units", nargs=-1, metavar="UNIT...", shell_complete=completing.addresses)
 @child_option
 @click.option(
     "--from",
     "source",
+    shell_complete=completing.slugs,
     metavar="SLUG",
     help="Take it from this ancestor, and go on comparing with it; default: the nearest.",
 )
@@ -55,7 +57,14 @@ Examples:
 @click.option(
     "--value", metavar="V", help="Of a value, variable, setting or text: what it is set to; JSON, or else a text."
 )
-@click.option("--for", "kind", default="", metavar="KIND", help="Of a template: for pages of this kind only.")
+@click.option(
+    "--for",
+    "kind",
+    default="",
+    metavar="KIND",
+    shell_complete=completing.pages,
+    help="Of a template: for pages of this kind only.",
+)
 @click.option("--around", is_flag=True, help="Of a block: print the parent's text too, and write around it.")
 @click.option(
     "--set",
@@ -90,12 +99,13 @@ def command(
     loaded: Path | None,
     yes: bool,
 ) -> None:
-    """Take something over from the parent: a whole file, byte for byte, or a unit inside code, in the way that works.
+    """Take something over from the parent, so that you can change it, in the way that works on this platform.
 
-    UNIT is an address (template:parts/footer.html, function:opening_hours), a path, or a name that fits only one.
-    A function is replaced, a callback taken off its point or given another number, an item removed, a value or a key of
-    the settings set, a region declared, a rule of a sheet written into yours with the least that wins. What is written into
-    your code file is followed first, to see that it has that effect.
+    UNIT is an address (template:parts/footer.html, function:opening_hours), a path, or a name that fits only one. A file
+    is copied byte for byte; of a template one block alone, too, in a file that extends the parent's. A function, class or
+    method is replaced, a callback taken off its point or given another number, one attached, an item removed, a value, a
+    variable or a key of the settings and texts set, a region declared, a rule of a sheet written into yours with the
+    least that wins. What goes into your code is followed first, to see that it has that effect.
     """
     if bool(units) == (loaded is not None):
         raise Usage("name units, or a file with --load", "as in: protypon override parts/footer.html")

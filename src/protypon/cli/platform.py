@@ -6,7 +6,8 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import Once, Several, start_folder
+from protypon.cli import completing
+from protypon.cli.context import Once, Several, open_bench, start_folder
 from protypon.core.files.archives import opened
 from protypon.core.platform import platform
 from protypon.core.platform.format import FORMAT, problems_of
@@ -27,12 +28,20 @@ def list_command() -> None:
     Page().columns([(name, platform.load(name).summary) for name in shipped()], indent=0)
 
 
-@command.command("show", cls=Once)
-@click.argument("name", metavar="NAME|FILE")
+@command.command(
+    "show",
+    cls=Once,
+    epilog="""\b
+Examples:
+  protypon platform show
+  protypon platform show millrace > mine.toml""",
+)
+@click.argument("name", metavar="[NAME|FILE]", required=False, shell_complete=completing.platforms)
 @click.pass_context
-def show_command(ctx: click.Context, name: str) -> None:
-    """Print a platform file; a good start for one of your own."""
-    write_document(platform.load(name, start_folder(ctx)).text)
+def show_command(ctx: click.Context, name: str | None) -> None:
+    """Print a platform file, that of the bench or one that comes with Protypon: a good start for one of your own."""
+    found = open_bench(ctx).platform if name is None else platform.load(name, start_folder(ctx))
+    write_document(found.text)
 
 
 @command.command(
@@ -41,7 +50,7 @@ def show_command(ctx: click.Context, name: str) -> None:
     epilog="""\b
 Examples:
   protypon platform check mine.toml
-  protypon platform check mine.toml --with themes/pier""",
+  protypon platform check mine.toml --with themes/breakwater""",
 )
 @click.argument("file", type=click.Path(path_type=Path))
 @click.option(

@@ -7,7 +7,8 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import dry_run_option, for_real, slug_argument, subcommand, writing
+from protypon.cli import completing
+from protypon.cli.context import dry_run_option, for_real, subcommand, writing
 from protypon.core.actions.rescue import plan_rescue
 from protypon.core.files import archives
 
@@ -17,10 +18,10 @@ from protypon.core.files import archives
     epilog="""\b
 Examples:
   protypon rescue breakwater --dry-run
-  protypon rescue breakwater --pristine downloads/breakwater-1.5.0.zip
+  protypon rescue breakwater --pristine downloads/breakwater-1.5.0
   protypon rescue breakwater --into lantern-rock""",
 )
-@click.argument("parent", shell_complete=slug_argument)
+@click.argument("parent", shell_complete=completing.slugs)
 @click.option(
     "--pristine",
     type=click.Path(path_type=Path),
@@ -31,7 +32,7 @@ Examples:
     "--into",
     multiple=True,
     metavar="CHILD",
-    shell_complete=slug_argument,
+    shell_complete=completing.slugs,
     help="Which child; default: every child of it, or a new one. A name that is not there yet is started.",
 )
 @dry_run_option

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import children_options, chosen_children, subcommand, unit_argument, writing
+from protypon.cli import completing
+from protypon.cli.context import children_options, chosen_children, subcommand, writing
 from protypon.core.actions.settle import plan_settle
 from protypon.core.store.proposing import touched_note
 
@@ -15,16 +16,19 @@ from protypon.core.store.proposing import touched_note
 Examples:
   protypon settle parts/footer.html --why "their new credit line is not for us"
   protypon settle parts/footer.html --all-children --why "we all keep our own credit line"
-  protypon settle theme:breakwater --why "our fix, sent on"    (edits in the parent's folder)""",
+  protypon settle theme:breakwater --why "our fix, sent on"    # edits in the parent's folder""",
 )
-@click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=unit_argument)
+@click.argument("units", nargs=-1, required=True, metavar="UNIT...", shell_complete=completing.settleable)
 @children_options
 @click.option("--why", required=True, metavar="TEXT", help="Why yours stays; goes into the ledger.")
 @click.pass_context
 def command(
     ctx: click.Context, units: tuple[str, ...], children: tuple[str, ...], all_children: bool, why: str
 ) -> None:
-    """Record "I have seen this and keep mine": the parent's present text is what yours is compared with from now on."""
+    """Keep yours: record "I have seen what the parent changed, and mine stays". No file of the theme changes but its ledger.
+
+    From now on yours is compared with what the parent has today, so that a check tells of later changes only.
+    """
     with writing(ctx) as bench:
         plan, settled = plan_settle(
             bench, lambda: chosen_children(bench, children, all_children), units, why, all_children

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from protypon.cli import completing
 from protypon.cli.context import format_option, open_bench, print_json, shortest, start_folder, subcommand
 from protypon.core.actions.survey import survey
 from protypon.core.files import archives
@@ -22,12 +23,16 @@ from protypon.render.plain import write_note
     "survey",
     epilog="""\b
 Examples:
-  protypon survey --platform quayside download.zip
+  protypon survey --platform quayside downloads/breakwater-2.0.0.zip
   protypon survey --units themes/breakwater""",
 )
 @click.argument("path", required=False, type=click.Path(path_type=Path))
 @click.option(
-    "--platform", "name", metavar="NAME|FILE", help="Which platform's themes to look for; default: the bench's."
+    "--platform",
+    "name",
+    metavar="NAME|FILE",
+    shell_complete=completing.platforms,
+    help="Which platform's themes to look for; default: the bench's.",
 )
 @click.option(
     "--units", is_flag=True, help="List the address of everything that a theme offers: files, functions, hook points …"

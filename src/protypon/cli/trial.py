@@ -7,7 +7,8 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import format_option, open_bench, print_json, slug_argument, subcommand
+from protypon.cli import completing
+from protypon.cli.context import format_option, open_bench, print_json, subcommand
 from protypon.core.model.errors import Usage
 from protypon.core.themes.snapshot import Snapshot
 
@@ -21,14 +22,19 @@ Examples:
   protypon trial
   protypon trial lantern-rock --page home --page exhibit
   protypon trial --recorded recorded --page home
-  protypon trial --against ~/downloads/breakwater-2.0.0.zip --format json
+  protypon trial --against downloads/breakwater-2.0.0.zip --format json
 
 This RUNS the themes' code, which no other command does: apart, by this machine's PHP or Python, behind bubblewrap (no network, nothing to
 write, bounds of time, memory and output). Exit status: 0 all came as worked out, 1 something did not, 2 wrong usage, 3 nothing could be run.""",
 )
-@click.argument("child", required=False, metavar="[CHILD]", shell_complete=slug_argument)
+@click.argument("child", required=False, metavar="[CHILD]", shell_complete=completing.children)
 @click.option(
-    "--page", "kinds", multiple=True, metavar="KIND", help="Only pages of this kind; may be given again. Default: all."
+    "--page",
+    "kinds",
+    multiple=True,
+    metavar="KIND",
+    shell_complete=completing.pages,
+    help="Only pages of this kind; may be given again. Default: all.",
 )
 @click.option(
     "--against",

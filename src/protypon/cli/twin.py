@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import click
 
-from protypon.cli.context import dry_run_option, for_real, slug_argument, subcommand, writing
+from protypon.cli import completing
+from protypon.cli.context import dry_run_option, for_real, subcommand, writing
 from protypon.cli.new import field_pairs
 from protypon.core.actions.twin import plan_twin
 
@@ -16,7 +17,7 @@ Examples:
   protypon twin lantern-rock gull-point --title "Gull Point" --dry-run
   protypon twin lantern-rock gull-point --set maker="Gull Point Museum" """,
 )
-@click.argument("theme", shell_complete=slug_argument)
+@click.argument("theme", shell_complete=completing.slugs)
 @click.argument("slug", metavar="NEWSLUG")
 @click.option("--title", metavar="T", help="Title; default: made from the slug.")
 @click.option(

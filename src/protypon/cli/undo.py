@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import click
 
+from protypon.cli import completing
 from protypon.cli.context import dry_run_option, for_real, format_option, open_bench, print_json, subcommand, writing
 from protypon.core.actions.undo import plan_last, plan_one, plan_to, steps
 from protypon.core.model.errors import Usage
@@ -13,16 +14,22 @@ from protypon.core.model.errors import Usage
     "undo",
     epilog="""\b
 Examples:
-  protypon undo                 the last command; again: the one before it
-  protypon undo --list          every command that wrote, with its number and its paths
-  protypon undo 4               step 4 alone, where no later one builds on it
-  protypon undo --to 4          all after step 4
+  protypon undo                 # the last command; again: the one before it
+  protypon undo --list          # every command that wrote, with its number and its paths
+  protypon undo 4               # step 4 alone, where no later one builds on it
+  protypon undo --to 4          # all after step 4
 
 Exit status: 1 where --to had to leave a step, for a file of it was edited since.""",
 )
-@click.argument("step", required=False, type=click.IntRange(1), metavar="[STEP]")
+@click.argument("step", required=False, type=click.IntRange(1), metavar="[STEP]", shell_complete=completing.steps)
 @click.option("--list", "listed", is_flag=True, help="Show the steps, the last one first; change nothing.")
-@click.option("--to", type=click.IntRange(0), metavar="STEP", help="Take back all after this step; 0: all there are.")
+@click.option(
+    "--to",
+    type=click.IntRange(0),
+    metavar="STEP",
+    shell_complete=completing.steps,
+    help="Take back all after this step; 0: all there are.",
+)
 @dry_run_option
 @format_option
 @click.pass_context

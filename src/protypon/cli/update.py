@@ -7,7 +7,8 @@ from pathlib import Path
 
 import click
 
-from protypon.cli.context import dry_run_option, for_real, format_option, print_json, slug_argument, subcommand, writing
+from protypon.cli import completing
+from protypon.cli.context import dry_run_option, for_real, format_option, print_json, subcommand, writing
 from protypon.core.actions.onto import plan_onto
 from protypon.core.actions.update import plan_update
 from protypon.core.files import archives
@@ -18,12 +19,12 @@ from protypon.core.model.errors import Usage
     "update",
     epilog="""\b
 Examples:
-  protypon update breakwater --to ~/downloads/breakwater-2.0.0.zip --dry-run
-  protypon update breakwater --to ~/downloads/breakwater-2.0.0.zip
+  protypon update breakwater --to downloads/breakwater-2.0.0.zip --dry-run
+  protypon update breakwater --to downloads/breakwater-2.0.0.zip
   protypon update breakwater --onto seabed --child lantern-rock --dry-run
-  protypon update breakwater          (its folder was replaced already, or a proposal is finished)""",
+  protypon update breakwater    # its folder was replaced already, or a proposal is finished""",
 )
-@click.argument("parent", shell_complete=slug_argument)
+@click.argument("parent", shell_complete=completing.slugs)
 @click.option(
     "--to",
     type=click.Path(path_type=Path),
@@ -33,7 +34,7 @@ Examples:
 @click.option(
     "--onto",
     metavar="SLUG",
-    shell_complete=slug_argument,
+    shell_complete=completing.slugs,
     help="Another theme of the bench: the children get that one as their parent.",
 )
 @click.option(

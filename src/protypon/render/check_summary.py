@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import Any
 
-from protypon.core.check.weights import VERDICTS, WEIGHTS
+from protypon.core.check.weights import SAYS, VERDICTS, WEIGHTS
 from protypon.render.text import Page, count
 
 MOST_NAMED = 5
@@ -36,7 +36,7 @@ def overview(page: Page, reports: list[Row]) -> None:
     page.line((count(len(reports), "child", "children"), "bold"), ", by the heaviest that is said of each")
     page.columns(
         [
-            (label, str(len(children)), _names([report["child"] for report in children]))
+            (label, str(len(children)), _said_of(label, [report["child"] for report in children]))
             for label, children in by_label.items()
         ]
     )
@@ -114,6 +114,11 @@ def _heaviest(report: Row) -> Row | None:
 
 def _weight(row: Row | None) -> int:
     return WEIGHTS.index(row["weight"]) if row else 0
+
+
+def _said_of(label: str, slugs: list[str]) -> str:
+    meaning = f"{SAYS[label]}: " if label in SAYS else ""
+    return f"{meaning}{_names(slugs)}"
 
 
 def _names(slugs: list[str]) -> str:

@@ -116,7 +116,7 @@ def _holding(page: Page, rows: list[Row]) -> None:
     page.paragraph(_named(rows), INDENT)
     said: dict[str, list[Row]] = {}
     for row in rows:
-        if row["reach"] == "unknown" or row["source"] != "same" or row["edited"] is False:
+        if row["reach"] == "unknown" or row["source"] != "same" or row.get("edited") is False:
             said.setdefault(row["because"], []).append(row)
     for because, alike in said.items():
         one = len(alike) == 1

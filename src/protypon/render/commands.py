@@ -25,6 +25,7 @@ from protypon.core.model.actions import (
     MovePath,
     New,
     Override,
+    Pack,
     Points,
     RepairStore,
     Rescue,
@@ -119,6 +120,9 @@ def _typed(action: Action) -> str:
             return command_line("survey", path, "--units" if units else "")
         case Keep(path, release):
             return command_line("keep", path, *_option("release", release))
+        case Pack(child, release, despite):
+            in_spite_of = (word for code in despite for word in ("--despite", code))
+            return command_line("pack", child, *_option("release", release), *in_spite_of)
         case New(slug, parent):
             return command_line("new", slug, "--parent", parent)
         case Init(platform):

@@ -21,6 +21,12 @@ if TYPE_CHECKING:
 WIDTH = 100
 MOST_ALIKE = 25
 """Findings of one code that are printed one by one."""
+IN_PASSING = {
+    "settle": "keeps yours",
+    "mend": "does it for you",
+    "adopt": "writes the missing records",
+}
+"""What is said of a next step beside it."""
 STYLES = {"ok": "green", "note": "cyan", "warning": "yellow", "error": "red", "fatal": "bold red"}
 
 
@@ -86,7 +92,8 @@ class Page:
     def next(self, step: Words | None, indent: int, label: str = "next: ") -> None:
         """Print a command that can be typed; never broken into lines."""
         if step:
-            self.line(" " * indent, (label, "dim"), (sentence(step), "bold"))
+            command = sentence(step)
+            self.line(" " * indent, (label, "dim"), (command, "bold"), (_aside(command), "dim"))
 
     def columns(self, rows: Iterable[tuple[str, ...]], indent: int = 2, gap: int = 2) -> None:
         """Print rows in aligned columns; the last one wraps."""
@@ -103,6 +110,13 @@ class Page:
             self.line(head.rstrip() if not row[-1] else head, wrapped[0])
             for more in wrapped[1:]:
                 self.line(" " * left, more)
+
+
+def _aside(command: str) -> str:
+    """What a command does whose name does not say it, as a comment of the shell: it can be copied along."""
+    words = command.split(maxsplit=2)[:2]
+    said = IN_PASSING.get(words[1], "") if words[:1] == ["protypon"] and len(words) > 1 else ""
+    return f"  # {said}" if said else ""
 
 
 def count(number: int, word: str, plural: str = "") -> str:

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import protypon
+from protypon.core.check.codes import CODES
 
 SOURCE = Path(protypon.__file__).parent / "core"
 ROOT = Path(__file__).parents[3]
@@ -43,6 +44,9 @@ class DocumentedTest(unittest.TestCase):
         self.known = {*codes(), *MADE_ELSEWHERE}
         rows = [line.split("|")[1] for line in DOCS.read_text("utf-8").splitlines() if line.startswith("| `")]
         self.documented = {code for row in rows for code in re.findall(r"`([a-z-]+)`", row)}
+
+    def test_the_list_of_codes_is_all_of_them(self) -> None:
+        self.assertEqual(set(CODES), self.known)
 
     def test_every_code_has_an_entry(self) -> None:
         self.assertGreater(len(self.known), 40)

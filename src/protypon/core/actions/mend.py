@@ -6,9 +6,11 @@ import os
 import re
 import shlex
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from typing import Any
 
 from protypon.core.actions.mend_code import Mended, mend_code
+from protypon.core.actions.records import choose
 from protypon.core.check.bench_findings import misnamed
 from protypon.core.check.check import check
 from protypon.core.check.examine import world_of
@@ -21,6 +23,7 @@ from protypon.core.model.nouns import Plan, Theme, Unit
 from protypon.core.model.paths import quote_path, unquote_path
 from protypon.core.platform import manifest
 from protypon.core.platform.platform import Platform
+from protypon.core.platform.schema import nearest
 from protypon.core.store.plan_builder import PlanBuilder, content, from_disk
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
@@ -44,15 +47,7 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
         raise BadInput(f"{child.slug}/{child.problems[0]}", ("mend that by hand first; then: ", Check()))
     report = check(bench, [child.slug]).reports[0]
     steps = _steps(report, bench.platform)
-    names = list(wanted)
-    for name in names:
-        if name not in steps:
-            hint: Words = (
-                f"there is: {', '.join(map(shlex.quote, steps))}"
-                if steps
-                else ("see what is wrong with: ", Check(child.slug))
-            )
-            raise UnknownName(f"no mechanical step for {name!r} in {child.slug}", hint)
+    names = [_step_named(name, steps, child) for name in wanted]
     builder = PlanBuilder(bench.folder)
     chosen = names or [name for name, (code, _) in steps.items() if code not in ASKED_FOR]
     told = [
@@ -64,6 +59,24 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
         bench, builder, child, [(name, steps[name][1]) for name in chosen if steps[name][0] not in _MENDERS]
     )
     return builder.plan(f"mend {' '.join(map(shlex.quote, names or steps))} --child {child.slug}"), told
+
+
+def _step_named(typed: str, steps: Iterable[str], child: Theme) -> str:
+    """The step that was meant: a code, an address, or the bare name of a unit that has a step."""
+    if typed in steps:
+        return typed
+    units = [Unit.parse(name) for name in steps if ":" in name]
+    with suppress(UnknownName):
+        if units:
+            return choose(typed, units).address
+    near = nearest(typed, tuple(steps))
+    there = (
+        ("there is: " + ", ".join(map(shlex.quote, steps)),)
+        if steps
+        else ("see what is wrong with: ", Check(child.slug))
+    )
+    hint: Words = f"did you mean {shlex.quote(near)}?" if near else there
+    raise UnknownName(f"no mechanical step for {typed!r} in {child.slug}", hint)
 
 
 def plan_parent_name(bench: Bench, theme: Theme) -> tuple[Plan, list[Mended]]:
@@ -231,9 +244,7 @@ def _next_release(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) ->
 
 
 def _set(bench: Bench, builder: PlanBuilder, child: Theme, values: dict[str, Any]) -> None:
-    form = next(
-        f for f in bench.platform.manifests if manifest.path_for(f, os.path.basename(child.folder)) == child.manifest
-    )
+    form = manifest.form_of(bench.platform, os.path.basename(child.folder), child.manifest)
     path = os.path.join(child.folder, child.manifest)
     text = builder.read(path).decode("utf-8")
     builder.write(

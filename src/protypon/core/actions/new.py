@@ -14,7 +14,6 @@ from protypon.core.actions.twin import Twin, twin_of
 from protypon.core.check.file_findings import not_brought
 from protypon.core.files.archives import Intake
 from protypon.core.files.folder import Folder
-from protypon.core.model.actions import Adopt
 from protypon.core.model.errors import BadInput, ProtyponError, Usage
 from protypon.core.model.nouns import Content, Lineage, Plan, Theme
 from protypon.core.model.paths import FILE, FOLDER
@@ -91,7 +90,7 @@ def _begun(
     if bench.folder.stat(os.path.relpath(folder, bench.root)) is not None:
         raise ProtyponError(
             f"{os.path.relpath(folder, bench.root)}: is there already; nothing was overwritten",
-            ("choose another slug, or: ", Adopt(slug)),
+            "choose another slug",
         )
     form = _form(platform, ancestor)
     begun = _Beginning(bench, form, slug, folder, title or slug.replace("-", " ").replace("_", " ").title())

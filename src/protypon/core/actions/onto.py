@@ -77,7 +77,7 @@ def _turned(
     """A child whose manifest names another parent."""
     parents = [new if name == old else name for name in child.parents]
     folder = os.path.basename(child.folder)
-    form = next(f for f in bench.platform.manifests if manifest.path_for(f, folder) == child.manifest)
+    form = manifest.form_of(bench.platform, folder, child.manifest)
     text = builder.read(os.path.join(child.folder, child.manifest)).decode("utf-8")
     said = {"parent": parents if len(parents) > 1 else parents[0]}
     what = content(manifest.write(bench.platform, form, text, said).encode("utf-8"), child.files[child.manifest].mode)

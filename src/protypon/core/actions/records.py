@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shlex
 from collections.abc import Iterable, Mapping
+from difflib import get_close_matches
 from functools import cached_property
 
 from protypon.core.model.actions import Survey
@@ -12,13 +13,16 @@ from protypon.core.model.errors import UnknownName
 from protypon.core.model.nouns import Content, Record, Theme, Unit
 from protypon.core.model.paths import quote_path, unquote_path
 from protypon.core.platform.format import KINDS
-from protypon.core.platform.schema import nearest
 from protypon.core.store import ledger
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.discover import LEDGER
 from protypon.core.units.registry import kinds, spelled_out
 from protypon.core.units.world import World
+
+MOST_NEAR = 3
+ALIKE = 0.7
+"""Names that are told for one that is mistyped: how many, and how alike they are at least."""
 
 
 def write_ledger(builder: PlanBuilder, theme: Theme, records: Mapping[Unit, Record]) -> None:
@@ -68,7 +72,7 @@ def choose(text: str, units: Iterable[Unit]) -> Unit:
 
 
 class UnitNames:
-    """Units, found by their address, their path, the end of it, or the name of the file without its ending."""
+    """Units, found by their address, their path, the end of it, the name of the file without its ending, or their name in it."""
 
     def __init__(self, units: Iterable[Unit]) -> None:
         self.units = frozenset(units)
@@ -76,13 +80,11 @@ class UnitNames:
 
     @cached_property
     def _by_name(self) -> dict[str, list[Unit]]:
-        """By the last part of the path, and by that without its ending."""
+        """By the last part of the path, and by that without its ending; parts of files by their name."""
         found: dict[str, list[Unit]] = {}
         for unit in self.units:
-            if unit.name is None:
-                last = unit.path.rpartition("/")[2]
-                for name in {last, last.partition(".")[0], unit.path}:
-                    found.setdefault(name, []).append(unit)
+            for name in _names_of(unit):
+                found.setdefault(name, []).append(unit)
         return found
 
     def choose(self, text: str) -> Unit:
@@ -92,11 +94,11 @@ class UnitNames:
             wanted = Unit.parse(text)
             if wanted in self.units:
                 return wanted
-            raise _not_found(text, sorted(self.units, key=_address))
+            raise self._not_found(text)
         text = text[2:] if text.startswith("./") else text
         near = {*self._by_name.get(text, ()), *self._by_name.get(unquote_path(text), ())}
         near |= set(self._by_name.get(text.rpartition("/")[2], ()))
-        for fits in (_path_fits, _tail_fits, _stem_fits):
+        for fits in (_path_fits, _tail_fits, _stem_fits, _name_fits):
             found: list[Unit] = sorted((unit for unit in near if fits(unit, text)), key=_address)
             if len(found) == 1:
                 return found[0]
@@ -107,7 +109,29 @@ class UnitNames:
                     + ", ".join(shlex.quote(u.address) for u in found[:6])
                     + (" …" if len(found) > 6 else ""),
                 )
-        raise _not_found(text, sorted(self.units, key=_address))
+        raise self._not_found(text)
+
+    def _not_found(self, text: str) -> UnknownName:
+        if not self.units:
+            return UnknownName(f"nothing here is called {text!r}: the lineage supplies nothing to override", Survey())
+        kind, colon, rest = text.partition(":")
+        if colon and kind in self._kinds:  # all addresses of a kind begin alike
+            typed, names = rest, {u.address.partition(":")[2]: [u] for u in self.units if u.kind == kind}
+        else:
+            typed, names = text, {name: units for name, units in self._by_name.items() if name}
+        lower = {name.lower(): name for name in names}
+        alike = [lower[typed.lower()]] if typed.lower() in lower else get_close_matches(typed, names, MOST_NEAR, ALIKE)
+        near = list(dict.fromkeys(unit for name in alike for unit in sorted(names[name], key=_address)))[:MOST_NEAR]
+        words = " or ".join(shlex.quote(unit.address) for unit in near)
+        hint = f"did you mean {words}?" if near else ("see what there is with: ", Survey(units=True))
+        return UnknownName(f"nothing in the lineage is called {text!r}", hint)
+
+
+def _names_of(unit: Unit) -> set[str]:
+    if unit.name is not None:
+        return {unit.name}
+    last = unit.path.rpartition("/")[2]
+    return {last, last.partition(".")[0], unit.path}
 
 
 def _address(unit: Unit) -> str:
@@ -115,23 +139,16 @@ def _address(unit: Unit) -> str:
 
 
 def _path_fits(unit: Unit, text: str) -> bool:
-    return text in (unit.path, quote_path(unit.path))
+    return unit.name is None and text in (unit.path, quote_path(unit.path))
 
 
 def _tail_fits(unit: Unit, text: str) -> bool:
-    return unit.path.endswith("/" + text)
+    return unit.name is None and unit.path.endswith("/" + text)
 
 
 def _stem_fits(unit: Unit, text: str) -> bool:
-    return unit.path.rpartition("/")[2].partition(".")[0] == text
+    return unit.name is None and unit.path.rpartition("/")[2].partition(".")[0] == text
 
 
-def _not_found(text: str, units: list[Unit]) -> UnknownName:
-    if not units:
-        return UnknownName(f"nothing here is called {text!r}: the lineage supplies nothing to override", Survey())
-    plain_last = sorted(units, key=lambda unit: unit.name is None)
-    names = {name: unit for unit in plain_last for name in (unit.address, unit.path, unit.path.rpartition("/")[2])}
-    lower = {name.lower(): name for name in names}
-    near = names.get(nearest(text, tuple(names), 0.7) or lower.get(text.lower(), ""))
-    hint = f"did you mean {shlex.quote(near.address)}?" if near else ("see what there is with: ", Survey(units=True))
-    return UnknownName(f"nothing in the lineage is called {text!r}", hint)
+def _name_fits(unit: Unit, text: str) -> bool:
+    return unit.name == text

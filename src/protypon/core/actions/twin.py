@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 
 from protypon.core.actions.naming import check_slug, manifest_fields
 from protypon.core.files.folder import Folder
-from protypon.core.model.actions import Adopt
 from protypon.core.model.errors import BadInput, ProtyponError, Usage
 from protypon.core.model.nouns import Content, Plan, Record, Theme, Unit
 from protypon.core.model.paths import FOLDER
@@ -61,7 +60,7 @@ def plan_twin(
     if bench.folder.stat(os.path.relpath(folder, bench.root)) is not None:
         raise ProtyponError(
             f"{os.path.relpath(folder, bench.root)}: is there already; nothing was overwritten",
-            ("choose another slug, or: ", Adopt(slug)),
+            "choose another slug",
         )
     if theme.problems:
         raise BadInput(f"{theme.slug}/{theme.problems[0]}", "mend that first: a twin would be as broken")

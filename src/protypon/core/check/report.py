@@ -73,7 +73,6 @@ def override_row(v: Verdict) -> Report:
         "source": source_of(v.evidence),
         "merge": comparison.merge,
         "layout_only": comparison.layout_only,
-        "edited": _is_edited(v),
         "from": o.origin,
         "taken": o.taken,
         "now": o.now,
@@ -91,19 +90,13 @@ def override_row(v: Verdict) -> Report:
     if o.sure:
         row["sure"] = o.sure
         row["guess"] = o.sure == "guess" and v.verdict in RESTS_ON_BASE
+    if isinstance(v.evidence, Present) and v.evidence.unedited:
+        row["edited"] = False
     if own is not None and own.adds:
         row["parts"] = list(own.adds)
     if comparison.places:
         row["places"] = [{"ours": list(p.ours), "theirs": list(p.theirs)} for p in comparison.places]
     return row
-
-
-def _is_edited(v: Verdict) -> bool | None:
-    """Whether it differs from what it was taken as; None where that is no text."""
-    evidence, own = v.evidence, own_of(v.evidence)
-    if isinstance(evidence, Present) and evidence.unedited:
-        return False
-    return own.text != v.subject.base if own is not None and own.text and v.subject.base else None
 
 
 def _finding(f: Finding) -> Report:

@@ -138,6 +138,14 @@ class Keep(_Step):
     release: str = ""
 
 
+class Pack(_Step):
+    """Make the archive, in spite of some verdicts and findings."""
+
+    child: str
+    release: str = ""
+    despite: tuple[str, ...] = ()
+
+
 class New(_Step):
     """Start a child."""
 
@@ -220,6 +228,7 @@ Action = (
     | Points
     | Survey
     | Keep
+    | Pack
     | New
     | Init
     | Undo

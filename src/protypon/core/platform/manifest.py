@@ -21,6 +21,11 @@ def path_for(form: ManifestForm, slug: str) -> str:
     return form.path.replace("{slug}", slug)
 
 
+def form_of(platform: Platform, slug: str, path: str) -> ManifestForm:
+    """The form of the manifest that stands at a path of the theme whose folder is called ``slug``."""
+    return next(form for form in platform.manifests if path_for(form, slug) == path)
+
+
 def forms_at(platform: Platform, path: str, top: str) -> tuple[str, ManifestForm] | None:
     """If a manifest of this platform can stand at ``path``: the theme's folder, and the form.
 

@@ -51,6 +51,10 @@ def text_of(name: str, beside: Path | None = None) -> tuple[str, str]:
     return read_platform(str(path)), str(path)
 
 
+def _why(error: OSError | UnicodeDecodeError) -> str:
+    return "it is not UTF-8" if isinstance(error, UnicodeDecodeError) else error.strerror or str(error)
+
+
 def read_platform(path: str) -> str:
     """The text of a platform file. Raises BadInput where it can't be read as one."""
     try:
@@ -58,6 +62,6 @@ def read_platform(path: str) -> str:
             return stream.read().decode("utf-8")
     except (OSError, UnicodeDecodeError) as error:
         raise BadInput(
-            f"{quote_path(path)}: can't be read as a platform file: {error}",
+            f"{quote_path(path)}: can't be read as a platform file: {_why(error)}",
             ("see one with: ", ShowPlatform("quayside")),
         ) from error

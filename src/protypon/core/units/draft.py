@@ -78,9 +78,7 @@ class Draft:
     def with_manifest(self, values: Mapping[str, Any]) -> Draft:
         """Some fields of the manifest changed, by their meanings."""
         child = self.child
-        folder = os.path.basename(child.folder)
-        forms = self.start.platform.manifests
-        form = next(f for f in forms if manifest.path_for(f, folder) == child.manifest)
+        form = manifest.form_of(self.start.platform, os.path.basename(child.folder), child.manifest)
         text = manifest.write(self.start.platform, form, self.read(child.manifest).decode("utf-8"), dict(values))
         made = self.with_file(child.manifest, text.encode("utf-8"))
         return Draft(self.start, made.files, {**self.values, **values})

@@ -37,7 +37,7 @@ def attached(draft: Draft, point: str, name: str, number: int | None, file: str 
     own = own_function(draft.world, name)
     if own is not None and own.function.fewest > gives:
         needs = f"{shown(own.place)}: {name} needs {own.function.fewest} arguments, {point} gives {gives}"
-        raise ProtyponError(f"{name} can't be attached at {point}: {needs}", Points(point))
+        raise ProtyponError(f"{name} can't be attached at {point}: {needs}", Points(point, draft.child.slug))
     code, _ = coder(draft, file)
     why = ""
     for blocks in _attaching(draft, code, point, name, number, gives, passes):
@@ -49,7 +49,7 @@ def attached(draft: Draft, point: str, name: str, number: int | None, file: str 
         )
         if not why:
             return Hooked(made, path, None, brought, f"{point} gives {gives} argument{'s' * (gives != 1)}", name)
-    raise ProtyponError(f"{name} can't be attached at {point}: {why}", Points(point))
+    raise ProtyponError(f"{name} can't be attached at {point}: {why}", Points(point, draft.child.slug))
 
 
 def _ends(before: Behaviour, after: Behaviour) -> str:

@@ -258,7 +258,7 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     if unit.name is None:
         raise Usage(
             f"{unit.address}: which callback?",
-            (f"write hook:{unit.path}#CALLBACK; see them with: ", Points(unit.path)),
+            (f"write hook:{unit.path}#CALLBACK; see them with: ", Points(unit.path, world.child.slug)),
         )
     if asked.order is not None:
         done = hooks.reordered(draft, unit.path, unit.name, asked.order)

@@ -12,7 +12,7 @@ from protypon.core.analysis.state import Callback, Firing, State
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.comments import above, summary
 from protypon.core.languages.values import Unknown, readable
-from protypon.core.model.actions import ShowPlatform
+from protypon.core.model.actions import Points, ShowPlatform
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.platform.schema import nearest
 from protypon.core.themes.page_kinds import template_of
@@ -24,12 +24,13 @@ FORMAT = "protypon.points/1"
 Table = dict[str, Any]
 
 
-def points(world: World, kind: str | None, compare: bool) -> Table:
+def points(world: World, kind: str | None, compare: bool, only: str | None = None) -> Table:
     """The points of a lineage as the table that ``--format json`` prints.
 
     ``kind`` is a kind of page, default the first that the lineage has a template for; with ``compare``, what the child
-    changes is told apart from what its parents do. Raises UnknownName for a kind of page that the platform has not,
-    ProtyponError where its platform file says nothing of points.
+    changes is told apart from what its parents do; ``only`` one point is told, by default on a kind of page that fires it.
+    Raises UnknownName for a kind of page that the platform has not and a point that the lineage has not, ProtyponError
+    where its platform file says nothing of points.
     """
     behaviour = world.behaviour
     if behaviour.platform.code.meaning("fire") is None:
@@ -37,6 +38,9 @@ def points(world: World, kind: str | None, compare: bool) -> Table:
             f"the platform file of {world.platform.title} says nothing of hook points",
             ("see how one says it: ", ShowPlatform("quayside")),
         )
+    if only is not None and kind is None:
+        fires = (p.kind for p in behaviour.pages if any(f.point == only for f in p.state.firings))
+        kind = next(fires, None)
     page = _page(behaviour, kind)
     before = behaviour.parents if compare else None
     old = (
@@ -45,6 +49,11 @@ def points(world: World, kind: str | None, compare: bool) -> Table:
         else None
     )
     state = page.state if page is not None else behaviour.state
+    names = list(_in_order(behaviour, state))
+    if only is not None and only not in names:
+        near = nearest(only, (*names, *world.lineage.slugs))
+        hint = f"did you mean {near}?" if near else ("see all with: ", Points(child=world.child.slug))
+        raise UnknownName(f"the lineage of {world.child.slug} has no point {only!r}", hint)
     reader = _Reader(
         world, before.state if before is not None and old is None else (old.state if old is not None else None)
     )
@@ -60,7 +69,7 @@ def points(world: World, kind: str | None, compare: bool) -> Table:
         else None,
         "kinds": [p.kind for p in behaviour.page_kinds if template_of(behaviour.resolver, p) is not None],
         "unknown": behaviour.uncertain or state.blind_about("points") or next((a.why for a in state.anywhere), None),
-        "points": [reader.row(name, state, _firings(state, name)) for name in _in_order(behaviour, state)],
+        "points": [reader.row(name, state, _firings(state, name)) for name in names if only in (None, name)],
     }
 
 

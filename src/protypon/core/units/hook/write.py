@@ -207,7 +207,7 @@ def reordered(draft: Draft, point: str, label: str, number: int, file: str = "")
     if callback.order == number:
         raise ProtyponError(
             f"hook:{point}#{label} runs with the order {number} already ({shown(callback.site)})",
-            Points(point),
+            Points(point, draft.child.slug),
         )
     code, _ = coder(draft, file)
     words = code.writer.comment(f"{label} runs at {point} with the order {number}, not {callback.order}.")

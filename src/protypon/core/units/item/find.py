@@ -138,11 +138,11 @@ def _gone(world: World, subject: Subject, record: Record) -> Gone:
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
-    if not asked.remove or unit.name is None:
-        raise Usage(
-            f"{unit.address}: what is to become of it?",
-            ("add --remove, as in: ", Override("item:KIND#NAME", options=("--remove",))),
-        )
+    if unit.name is None:
+        raise Usage(f"{unit.address}: which one?", f"write {unit.address}#NAME")
+    if not asked.remove and _registered(draft.world, unit) is not None:
+        step = Override(unit.address, draft.child.slug, ("--remove",))
+        raise Usage(f"{unit.address}: what is to become of it?", ("to take it away: ", step))
     done = write.removed(draft, unit.path, unit.name)
     found = _registered(draft.world, unit)
     theme = draft.world.ancestor(found.site.theme) if found is not None else None
