@@ -1,4 +1,4 @@
-"""The ratios of docs/performance.md: medians of interleaved runs, on a generated parent of 13,000 files with 500 overrides.
+"""The ratios of docs/built/performance.md: medians of interleaved runs, on a generated parent of 13,000 files with 500 overrides.
 
     python benchmarks/measure.py [--runs 7] [--files 13000] [--overrides 500]
 

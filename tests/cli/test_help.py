@@ -29,6 +29,8 @@ MOMENTS = {
 """The line of the story before which the bench is looked at, the first time that it comes."""
 NEEDS_A_SITE = ("--recorded",)
 """Examples about a test site of one's own."""
+IN_THE_GARDEN = ("leaves/",)
+"""Examples from another platform's demo."""
 
 
 def examples() -> Iterator[tuple[str, str]]:
@@ -68,6 +70,9 @@ class HelpTest(BenchCase):
         for name, line in examples():
             if any(word in line for word in NEEDS_A_SITE) or (name == "trial" and not shutil.which("bwrap")):
                 continue
+            if any(word in line for word in IN_THE_GARDEN):
+                self.assertEqual(self.typed(self.garden(), line.replace("override", "override --child cove")), "")
+                continue
             with self.subTest(line=line):
                 seen += 1
                 said: list[str] = []
@@ -77,6 +82,15 @@ class HelpTest(BenchCase):
                         break
                 self.assertEqual(said[-1], "", "\n".join(said))
         self.assertGreater(seen, 70)
+
+    def garden(self) -> Path:
+        """The bench of the platform hedgerow, as its demo lays it out, with a bench begun."""
+        place = self.root / "garden"
+        if not place.exists():
+            self.ok("demo", "--platform", "hedgerow", "--lay-out-only", str(place), cwd=self.root)
+            self.ok("init", "--platform", "hedgerow", cwd=place)
+            self.ok("adopt", "cove", cwd=place)
+        return place
 
     def typed(self, moment: Path, line: str) -> str:
         """Type a line in a copy of the bench; what it says where it fails."""

@@ -145,15 +145,19 @@ class RoomTest(unittest.TestCase):
     def test_every_action_is_written_as_a_command_and_comes_whole_from_a_cache(self) -> None:
         for cls in get_args(Action):
             action = cls(
-                *(("--x",) if name == "options" else True if name == "units" else "a b" for name in cls._fields)
+                *(
+                    ("--x",) if name in ("options", "despite") else True if name == "units" else "a b"
+                    for name in cls._fields
+                )
             )
             with self.subTest(action):
                 self.assertEqual(unpacked(json.loads(json.dumps(packed(("so: ", action))))), ("so: ", action))
                 self.assertEqual(len({action, cls(*action._values())}), 1)
                 words = shlex.split(command(action))
-                self.assertIn(words[0], ("protypon", "mv"))
+                self.assertIn(words[0], ("protypon", "mv", "${EDITOR:-vi}"))
                 self.assertEqual(
-                    [w for w in words if w == "a b"], ["a b"] * sum(n not in ("options", "units") for n in cls._fields)
+                    [w for w in words if w == "a b"],
+                    ["a b"] * sum(n not in ("options", "units", "despite") for n in cls._fields),
                 )
 
     def test_a_kind_of_unit_is_known_in_its_folder_and_the_registry_only(self) -> None:
@@ -180,7 +184,7 @@ class RoomTest(unittest.TestCase):
     def test_the_bounds_are_those_that_the_docs_list(self) -> None:
         from protypon.core.model import limits
 
-        docs = (Path(__file__).parents[2] / "docs/safety.md").read_text("utf-8")
+        docs = (Path(__file__).parents[2] / "docs/reference/safety.md").read_text("utf-8")
         listed = dict(re.findall(r"^\| `([A-Z_]+)` \| ([\d,]+) \|", docs, re.MULTILINE))
         bounds = {name: value for name, value in vars(limits).items() if name.isupper() and name != "MIB"}
         self.assertEqual({name: int(text.replace(",", "")) for name, text in listed.items()}, bounds)

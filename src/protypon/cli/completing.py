@@ -77,9 +77,9 @@ def _addresses(ctx: click.Context) -> Iterable[str]:
 
 
 def _rules(ctx: click.Context) -> Iterable[str]:
-    from protypon.core.units.styles_told import rules
+    from protypon.core.units.rule.reading import every_address
 
-    return sorted({unit.address for unit in rules(_world(ctx))})
+    return sorted({unit.address for unit in every_address(_world(ctx))})
 
 
 def _points(ctx: click.Context) -> Iterable[str]:

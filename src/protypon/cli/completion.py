@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 from importlib import import_module
 from pathlib import Path
 
 import click
 
 from protypon.cli.context import subcommand
-from protypon.core.files.folder import write_named
+from protypon.core.files.folder import make_folders, reading_named, write_named
 from protypon.core.model.errors import ProtyponError, Usage
 from protypon.render.plain import write_document
 
 SHELLS = ("bash", "zsh", "fish")
+VARIABLE = "_PROTYPON_COMPLETE"
+"""What a shell sets when it asks; a script without it is not ours."""
+MOST_BYTES = 1_000_000
 
 
 @subcommand(
@@ -38,7 +42,7 @@ def command(ctx: click.Context, shell: str | None, install: bool) -> None:
     found = get_completion_class(name) if name in SHELLS else None
     if found is None:
         raise Usage(f"which shell: {name or 'SHELL is not set'}?", f"name one of: {', '.join(SHELLS)}")
-    text = found(ctx.find_root().command, {}, "protypon", "_PROTYPON_COMPLETE").source()
+    text = found(ctx.find_root().command, {}, "protypon", VARIABLE).source()
     if not install:
         write_document(text)
         return
@@ -68,11 +72,14 @@ def _place(shell: str) -> tuple[Path, str]:
 def _write(place: Path, text: str) -> None:
     """Write the script. Raises ProtyponError where another one is there, or the place can't be written."""
     try:
-        if place.exists() and "_PROTYPON_COMPLETE" not in place.read_text("utf-8", "replace"):
-            raise ProtyponError(f"{place}: is there already, and is not ours; nothing was overwritten", "move it aside")
-        place.parent.mkdir(parents=True, exist_ok=True)
+        with suppress(FileNotFoundError), reading_named(str(place), MOST_BYTES) as stream:
+            if VARIABLE.encode() not in stream.read():
+                raise ProtyponError(
+                    f"{place}: is there already, and is not ours; nothing was overwritten", "move it aside"
+                )
+        make_folders(str(place.parent))
         write_named(str(place), text.encode())
     except OSError as error:
         raise ProtyponError(
-            f"{place}: can't be written: {error.strerror}", "print it instead with: protypon completion bash"
+            f"{place}: can't be written: {error.strerror}", "print it instead with: protypon completion"
         ) from error

@@ -24,12 +24,12 @@ from protypon.render.plain import write_note
     epilog="""\b
 Examples:
   protypon override parts/footer.html --why "our own credit line"
-  protypon override template:parts/menu.html --from seabed
-  protypon override template:pages/base.html --for visit
-  protypon override block:pages/base.html#title
+  protypon override template:parts/head.html --from seabed
+  protypon override template:leaves/page.php --for home
+  protypon override block:pages/base.html#notices
   protypon override function:opening_hours
   protypon override hook:notice-board#tide_notice --detach
-  protypon override hook:notice-board#board_closes --order 95
+  protypon override hook:page-end#closing_line --order 20
   protypon override hook:notice-board --attach lamp_notice --order 40
   protypon override item:picture-size#card --remove
   protypon override value:page_width --value 1200

@@ -15,7 +15,7 @@ from protypon.core.platform.shipped import read_platform, shipped
 from protypon.render.plain import write_document
 
 
-@click.group("platform", cls=Several, epilog="The format is described in docs/platforms.md.")
+@click.group("platform", cls=Several, epilog="The format is described in docs/reference/platform-file.md.")
 def command() -> None:
     """List, show and check platform files: all that Protypon knows of a site platform stands in one."""
 

@@ -16,8 +16,8 @@ from protypon.core.model.errors import Usage
 Examples:
   protypon undo                 # the last command; again: the one before it
   protypon undo --list          # every command that wrote, with its number and its paths
-  protypon undo 4               # step 4 alone, where no later one builds on it
-  protypon undo --to 4          # all after step 4
+  protypon undo 2               # step 2 alone, where no later one builds on it
+  protypon undo --to 2          # all after step 2
 
 Exit status: 1 where --to had to leave a step, for a file of it was edited since.""",
 )

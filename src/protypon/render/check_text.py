@@ -80,8 +80,12 @@ def _by_next_step(rows: list[Row]) -> Iterable[list[Row]]:
 
 def _group(page: Page, rows: list[Row]) -> None:
     """Rows with one next step, which is said once; so is a reason that several share."""
-    for _, alike in groupby(rows, lambda row: (heaviest_label(row), row["because"], row.get("look"))):
+    before = heaviest_label(rows[0])
+    for (label, *_), alike in groupby(rows, lambda row: (heaviest_label(row), row["because"], row.get("look"))):
         several = list(alike)
+        if label != before and "unit" in several[0]:
+            page.gap()
+        before = label
         for row in several:
             _head(page, row)
         guess = next((row for row in several if row.get("guess")), None)

@@ -14,7 +14,6 @@ from protypon.core.model.actions import (
     CheckStore,
     Compare,
     Drop,
-    Edit,
     Explain,
     Help,
     Init,
@@ -24,6 +23,7 @@ from protypon.core.model.actions import (
     Mend,
     MovePath,
     New,
+    OpenInEditor,
     Override,
     Pack,
     Points,
@@ -145,7 +145,7 @@ def _typed(action: Action) -> str:
             return command_line(name, "--help")
         case MovePath(path, to):
             return shlex.join(["mv", _from_here(path), _from_here(to)])
-        case Edit(path):
+        case OpenInEditor(path):
             return f"${{EDITOR:-vi}} {shlex.quote(_from_here(path))}"
         case _:
             assert_never(action)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import zip_longest
 from typing import Any
 
 from protypon.core.actions.carried_rows import Row
@@ -73,16 +74,18 @@ def _child(page: Page, child: str, rows: list[Row]) -> None:
     page.gap()
     page.line("  ", (child, "bold"), f": {_summary(rows)}")
     quiet = ("holds", "needless")
-    for row in sorted((r for r in rows if r.done != "left" or r.before.verdict not in quiet), key=_urgency):
+    told = sorted((r for r in rows if r.done != "left" or r.before.verdict not in quiet), key=_urgency)
+    for row, after in zip_longest(told, told[1:]):
         style = STYLES["ok"] if row.done != "left" else STYLES[row.before.weight]
         page.line(
             "    ", (row.done.ljust(INDENT - 4), style), (row.unit.address, "bold"), f"  was {row.before.verdict}"
         )
-        for place in row.places:
-            page.line(" " * INDENT, f"your {_lines(place.ours)} and the parent's {_lines(place.theirs)}")
+        for place in dict.fromkeys((_lines(p.ours), _lines(p.theirs)) for p in row.places):
+            page.line(" " * INDENT, f"your {place[0]} and the parent's {place[1]}")
         if row.note:
             page.paragraph(row.note, INDENT)
-        page.next(row.next, INDENT)
+        if after is None or after.next != row.next:
+            page.next(row.next, INDENT)
     _needless(page, child, [r.unit.address for r in rows if r.before.verdict == "needless" and r.before.next])
 
 
@@ -111,7 +114,7 @@ def _summary(rows: list[Row]) -> str:
     waiting = sum(r.done == "left" and r.before.verdict not in ("holds", "needless") for r in rows)
     done += [f"{waiting} left for you"] if waiting else []
     untouched = sum(r.done == "left" and r.before.verdict in ("holds", "needless") for r in rows)
-    done += [f"{untouched} as they were"] if untouched else []
+    done += [f"{untouched} as {'it was' if untouched == 1 else 'they were'}"] if untouched else []
     return ", ".join(done) if rows else "no overrides"
 
 

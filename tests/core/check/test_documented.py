@@ -13,7 +13,7 @@ from protypon.core.check.codes import CODES
 
 SOURCE = Path(protypon.__file__).parent / "core"
 ROOT = Path(__file__).parents[3]
-DOCS = ROOT / "docs" / "findings.md"
+DOCS = ROOT / "docs/reference/findings.md"
 MADE_ELSEWHERE = {
     "manifest-broken",
     "no-ledger",

@@ -25,7 +25,7 @@ class FormatTest(unittest.TestCase):
             self.assertEqual(platform.load(name).name, name)
 
     def test_the_roles_are_those_that_the_guide_lists(self) -> None:
-        guide = (Path(__file__).parents[3] / "docs/platforms.md").read_text("utf-8")
+        guide = (Path(__file__).parents[3] / "docs/reference/platform-file.md").read_text("utf-8")
         rows = re.findall(r"(?m)^\| `([a-z-]+)` \| (?:`([a-z ]+)`)? ?\| [^|]+ \|$", guide.partition("| `does` |")[2])
         self.assertEqual({word: tuple(roles.split()) for word, roles in rows if word in DOES}, DOES)
 

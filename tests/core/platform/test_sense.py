@@ -75,7 +75,7 @@ class SenseTest(unittest.TestCase):
 
 class GuideTest(BenchCase):
     def test_the_guide_begins_with_a_file_that_works_and_goes_on_with_pieces_that_do(self) -> None:
-        guide = (Path(__file__).parents[3] / "docs/platforms.md").read_text("utf-8")
+        guide = (Path(__file__).parents[3] / "docs/reference/platform-file.md").read_text("utf-8")
         blocks = re.findall(r"```toml\n(.*?)```", guide.partition("# Reference")[0], re.S)
         first, pages, code, like = blocks
         self.assertLessEqual(len(first.splitlines()), 10)

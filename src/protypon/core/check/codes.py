@@ -1,4 +1,4 @@
-"""Every code that a finding can have. What each says, and what to do: docs/findings.md; a test holds the three together."""
+"""Every code that a finding can have. What each says, and what to do: docs/reference/findings.md; a test holds the three together."""
 
 from __future__ import annotations
 

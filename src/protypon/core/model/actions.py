@@ -207,7 +207,7 @@ class MovePath(_Step):
     to: str
 
 
-class Edit(_Step):
+class OpenInEditor(_Step):
     """Open a file in the person's editor, by its absolute path: what is wrong in it is for a person to mend."""
 
     path: str
@@ -240,7 +240,7 @@ Action = (
     | CheckPlatform
     | Help
     | MovePath
-    | Edit
+    | OpenInEditor
 )
 Words = str | Action | tuple[str | Action, ...]
 """A sentence, with actions where a command stands in it."""

@@ -1,4 +1,4 @@
-"""How much of anything is read. Every reader has a bound here; ``docs/safety.md`` lists them, and a test holds the two together."""
+"""How much of anything is read. Every reader has a bound here; ``docs/reference/safety.md`` lists them, and a test holds the two together."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The platform file: all that Protypon knows of one site platform. The format is described in ``docs/platforms.md``."""
+"""The platform file: all that Protypon knows of one site platform. The format is described in ``docs/reference/platform-file.md``."""
 
 from __future__ import annotations
 

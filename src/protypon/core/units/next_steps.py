@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from dataclasses import dataclass
 
-from protypon.core.model.actions import Action, Check, Compare, Drop, Edit, Explain, Mend, Settle, Update
+from protypon.core.model.actions import Action, Check, Compare, Drop, Explain, Mend, OpenInEditor, Settle, Update
 from protypon.core.model.evidence import Evidence, moved_to
 from protypon.core.model.nouns import Unit
 from protypon.core.units.world import World
@@ -15,7 +15,7 @@ def by_hand(world: World, slug: str, path: str) -> Action:
     """What to do about a file that only a person can mend: of a theme of one's own, edit it; at a parent's one can only look."""
     theme = world.child if slug == world.child.slug else world.ancestor(slug)
     if theme is not None and (theme is world.child or theme.maintained):
-        return Edit(os.path.join(theme.folder, path))
+        return OpenInEditor(os.path.join(theme.folder, path))
     rule = world.platform.rule_of(path)
     return Explain(Unit(rule.kind, path).address, world.child.slug) if rule is not None else Check(world.child.slug)
 

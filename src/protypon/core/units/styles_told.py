@@ -92,13 +92,6 @@ def rule(world: World, unit: Unit) -> Table:
     }
 
 
-def rules(world: World) -> Iterator[Unit]:
-    """Every rule of the sheets that load."""
-    styles = styles_of(world)
-    for each, sheet in styles.together.rules:
-        yield Unit("rule", styles.owner(sheet)[1], each.selector)
-
-
 def _own(world: World, unit: Unit) -> tuple[str, str, str] | None:
     """Where the child's rule stands, of one that was taken over."""
     record = world.records.get(unit)

@@ -50,7 +50,7 @@ def ranges(spans: tuple[tuple[int, int], ...], most: int = 3) -> str:
     >>> ranges(((3, 3), (12, 14)))
     'lines 3, 12-14'
     """
-    parts = [str(a) if a == b else f"{a}-{b}" for a, b in spans]
+    parts = [str(a) if a == b else f"{a}-{b}" for a, b in dict.fromkeys(spans)]
     more = f" and {len(parts) - most} more" if len(parts) > most else ""
     several = len(parts) > 1 or any("-" in p for p in parts)
     return f"line{'s' if several else ''} {', '.join(parts[:most])}{more}"

@@ -167,3 +167,10 @@ def number_of(styles: Styles, theme: str, path: str) -> int | None:
 
 def address_of(path: str, selector: str) -> Unit:
     return Unit(RULE, path, selector)
+
+
+def every_address(world: World) -> Iterator[Unit]:
+    """Every rule of the sheets that load."""
+    styles = styles_of(world)
+    for each, sheet in styles.together.rules:
+        yield address_of(styles.owner(sheet)[1], each.selector)
