@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import shlex
 from collections.abc import Iterator
+from contextlib import suppress
 
 import click
 
@@ -62,5 +63,5 @@ def parse(command: str) -> None:
         name, below, words = found.resolve_command(above, words)
         assert below is not None, command
         found, above = below, click.Context(below, above, info_name=name)
-    if "--help" not in words:
+    with suppress(click.exceptions.Exit):  # of --help and --version
         found.make_context(above.info_name or "", words, parent=above.parent)

@@ -93,7 +93,9 @@ class Page:
         """Print a command that can be typed; never broken into lines."""
         if step:
             command = sentence(step)
-            self.line(" " * indent, (label, "dim"), (command, "bold"), (_aside(command), "dim"))
+            aside = _aside(command)
+            fits = indent + len(label) + len(command) + len(aside) <= self.width
+            self.line(" " * indent, (label, "dim"), (command, "bold"), (aside if fits else "", "dim"))
 
     def columns(self, rows: Iterable[tuple[str, ...]], indent: int = 2, gap: int = 2) -> None:
         """Print rows in aligned columns; the last one wraps."""

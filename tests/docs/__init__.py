@@ -1,0 +1,1 @@
+"""The documentation, held against the program."""
