@@ -54,7 +54,11 @@ def is_a_form(command: str) -> bool:
 
 def parse(command: str) -> None:
     """Let the program's own parser take a command. Raises click.UsageError where it does not."""
-    words = shlex.split(command)[1:]
+    with suppress(click.exceptions.Exit):  # of --help and --version
+        _parse(command, shlex.split(command)[1:])
+
+
+def _parse(command: str, words: list[str]) -> None:
     found: click.Command = cli
     above = click.Context(cli, info_name="protypon")
     while isinstance(found, click.Group):
@@ -63,5 +67,4 @@ def parse(command: str) -> None:
         name, below, words = found.resolve_command(above, words)
         assert below is not None, command
         found, above = below, click.Context(below, above, info_name=name)
-    with suppress(click.exceptions.Exit):  # of --help and --version
-        found.make_context(above.info_name or "", words, parent=above.parent)
+    found.make_context(above.info_name or "", words, parent=above.parent)
