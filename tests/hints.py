@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 import shlex
 from collections.abc import Iterator
-from contextlib import suppress
+from contextlib import redirect_stdout, suppress
+from io import StringIO
 
 import click
 
@@ -54,7 +55,7 @@ def is_a_form(command: str) -> bool:
 
 def parse(command: str) -> None:
     """Let the program's own parser take a command. Raises click.UsageError where it does not."""
-    with suppress(click.exceptions.Exit):  # of --help and --version
+    with suppress(click.exceptions.Exit), redirect_stdout(StringIO()):  # of --help and --version
         _parse(command, shlex.split(command)[1:])
 
 

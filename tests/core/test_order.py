@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import unittest
+from collections.abc import Iterator
 from graphlib import CycleError, TopologicalSorter
 from importlib.util import find_spec, resolve_name
 from pathlib import Path
@@ -98,6 +99,24 @@ class OrderTest(unittest.TestCase):
                     if isinstance(node, ast.ClassDef):
                         found.setdefault(node.name, []).append(rel)
         self.assertEqual({name: places for name, places in found.items() if len(places) > 1}, {})
+
+    def test_every_public_name_of_the_core_says_what_it_is(self) -> None:
+        core = Path(protypon.__file__).parent / "core"
+        silent = [
+            f"{path.relative_to(core)}:{name}"
+            for path in sorted(core.rglob("*.py"))
+            for name in _without_docstring(ast.parse(path.read_bytes()), "")
+        ]
+        self.assertEqual(silent, [])
+
+
+def _without_docstring(node: ast.Module | ast.ClassDef, within: str) -> Iterator[str]:
+    for part in node.body:
+        if isinstance(part, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef) and not part.name.startswith("_"):
+            if not ast.get_docstring(part):
+                yield within + part.name
+            if isinstance(part, ast.ClassDef):
+                yield from _without_docstring(part, f"{part.name}.")
 
 
 if __name__ == "__main__":

@@ -29,6 +29,8 @@ from protypon.core.units.world import World
 
 @dataclass(frozen=True, slots=True)
 class Dropped:
+    """One override that was taken out."""
+
     unit: Unit
     file: str
     was_there: bool

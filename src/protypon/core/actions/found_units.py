@@ -62,6 +62,7 @@ class FoundUnit:
     """What else prints it, where it is a value."""
 
     def rank(self) -> tuple[object, ...]:
+        """What it is sorted by: whether it is used, how near it is to what is looked for, how much of the words it has."""
         near = self.source.selected or 0
         return (
             ORDER[self.running.used],
@@ -213,6 +214,7 @@ def _without_names(source: PrintSource, names: frozenset[str]) -> PrintSource:
 
 
 def sources_of(world: World, sought: Sought) -> Iterator[PrintSource]:
+    """All that any kind of unit prints of what is looked for."""
     for kind, part in printing().items():
         yield from (source._replace(by=kind) for source in part.sources(world, sought))
 

@@ -26,6 +26,8 @@ Row = dict[str, Any]
 
 @dataclass(frozen=True, slots=True)
 class Mended:
+    """One mechanical step that was taken."""
+
     what: str
     """The unit or code."""
     done: str

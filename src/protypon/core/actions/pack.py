@@ -42,6 +42,8 @@ LONGEST_RELEASE = 100
 
 @dataclass(frozen=True, slots=True)
 class Packed:
+    """The archive that was made."""
+
     archive: str
     """Relative to the bench."""
     files: int

@@ -45,6 +45,7 @@ class Twin:
 
     @property
     def theme(self) -> Theme:
+        """The new theme."""
         return self.world.child
 
 

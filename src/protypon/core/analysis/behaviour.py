@@ -38,18 +38,22 @@ class Said(NamedTuple):
 
     @property
     def meaning(self) -> Meaning:
+        """What the call means on the platform."""
         return self.meant.meaning
 
     @property
     def call(self) -> Invoke:
+        """Follow a call of a value."""
         return self.meant.call
 
     @property
     def name(self) -> str | None:
+        """The name that it is about, where that is a plain text."""
         return self.meant.name
 
     @property
     def place(self) -> Location:
+        """Where the call stands."""
         return Location(self.theme.slug, self.path, self.call.line)
 
 
@@ -66,6 +70,7 @@ class Behaviour:
 
     @cached_property
     def site(self) -> SiteRun:
+        """The lineage, to be loaded and rendered."""
         return SiteRun(self.lineage, self.platform, self.resolver, self.snapshot)
 
     @cached_property
@@ -184,6 +189,7 @@ class Behaviour:
         return bool(self.platform.code.meanings)
 
     def code_of(self, theme: Theme, path: str) -> tuple[FileRule, Code] | None:
+        """The rule of a file and what its code says; None for a file without code."""
         rule = self.platform.rule_of(path)
         if rule is None or not is_coded(rule.language) or path not in theme.files:
             return None
@@ -197,6 +203,7 @@ class Behaviour:
                 yield path, found[1]
 
     def theme(self, slug: str) -> Theme | None:
+        """A theme of the lineage by its slug."""
         return next((t for t in self.lineage.themes if t.slug == slug), None)
 
     @cached_property

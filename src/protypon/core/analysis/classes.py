@@ -316,6 +316,7 @@ def faces(m: Machine, classes: list[ClassValue]) -> list[ClassValue]:
 
 
 def own_member(cls: ClassValue, name: str, kinds: tuple[str, ...]) -> object | None:
+    """A method, constant or static attribute that a class declares itself; None where it has none of those kinds."""
     if "method" in kinds:
         for number in cls.node.methods:
             function = cls.file.code.functions[number]
@@ -383,6 +384,7 @@ def _is_error(m: Machine, cls: ClassValue) -> bool:
 
 
 def with_class(closure: Closure, static: str) -> Closure:
+    """A function as it is called on another class, which ``static`` means then."""
     return replace(closure, static=static)
 
 

@@ -106,6 +106,7 @@ class Control:
         self.exits.clear()
 
     def leave(self, kind: str, target: object, value: object = None) -> NoReturn:
+        """Leave what is being followed. Raises Leaving."""
         raise Leaving(kind, target, value)
 
     def _wait(self, exit: Exit) -> None:

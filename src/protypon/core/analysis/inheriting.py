@@ -43,6 +43,7 @@ class Has(NamedTuple):
 
     @property
     def name(self) -> str:
+        """Class and member, as errors name them."""
         return f"{self.cls.name}::{self.member.name.rpartition('::')[2]}"
 
 

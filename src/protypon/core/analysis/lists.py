@@ -27,6 +27,7 @@ from protypon.core.languages.values import ABSENT, Box, Unknown, bounded
 
 
 def written(m: Machine, node: Items, frame: Frame) -> object:
+    """A list or table that is written out; the key ABSENT stands for the next number."""
     semantics = frame.file.semantics
     pairs: list[tuple[object, object]] = []
     unknown: Unknown | None = None

@@ -116,6 +116,7 @@ class Loading:
 
     @property
     def state(self) -> State:
+        """What has been loaded so far."""
         return self.machine.state
 
     @property

@@ -23,6 +23,7 @@ BROKEN, ENDED = "broken off", "ended"
 
 
 def each(m: Machine, statement: Each, frame: Frame) -> None:
+    """Follow a loop over the items of something."""
     over = m.value(statement.over, frame)
     loop = LoopTargets()
     if statement.aliases:
@@ -138,6 +139,7 @@ def _turn_alias(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, it
 
 
 def while_holds(m: Machine, statement: While, frame: Frame) -> None:
+    """Follow a loop with a condition: turn by turn while that is known, else until another turn changes nothing that is known."""
     loop = LoopTargets()
     why = why_at(frame, statement.line, "a loop that can't be counted")
 

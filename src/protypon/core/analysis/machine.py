@@ -162,9 +162,11 @@ class Machine:
 
     @property
     def doubt(self) -> str:
+        """Why it is not sure that what is followed runs; empty where it is."""
         return self.control.doubt
 
     def doubting(self, why: str) -> AbstractContextManager[None]:
+        """While it lasts, all that is followed is in doubt, for that reason."""
         return self.control.doubting(why)
 
     def halt(self, halted: Halted) -> None:
@@ -175,6 +177,7 @@ class Machine:
             raise halted
 
     def site(self, line: int | None = None) -> Location:
+        """The place that is being followed, or another line of its file."""
         frame = self.frames[-1]
         return Location(frame.file.theme, frame.file.path, line or frame.line)
 
@@ -325,6 +328,7 @@ class Machine:
     # Statements and expressions
 
     def block(self, body: tuple[Statement, ...], frame: Frame) -> None:
+        """Follow statements one after the other."""
         self.follow.block(self, body, frame)
 
     def value(self, node: Expression, frame: Frame) -> object:
@@ -332,6 +336,7 @@ class Machine:
         return self.follow.value(self, node, frame)
 
     def write(self, holder: dict[object, object], key: object, value: object) -> None:
+        """Change memory; a guarded constant or global variable is noted with who was first."""
         self.memory.write(holder, key, value)
         if key in self.guarded and (holder is self.globals or holder is self.state.constants):
             rows = self.state.defaults.setdefault(str(key), [])
@@ -380,6 +385,7 @@ class Machine:
         return made
 
     def thing(self, cls: str) -> Thing:
+        """A new object of a class."""
         made = Thing(cls)
         self.memory.born(made.values, made.lost)
         self.things.append(made)
@@ -398,6 +404,7 @@ class Machine:
             self.follow.lose(self, value, "a generator that was gone through already")
 
     def reference(self, value: object) -> Alias:
+        """A variable that can have several names."""
         made = Alias({} if value is ABSENT else {"value": value})
         self.memory.born(made.slots)
         self.references.append(made)
@@ -406,6 +413,7 @@ class Machine:
     # Output
 
     def print(self, value: str | Unknown) -> None:
+        """Print a text, or one that is not known."""
         why = self.doubt or self.out_of_order
         self.out.append(Unknown(why) if why else value)
 

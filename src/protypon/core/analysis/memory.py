@@ -64,16 +64,19 @@ class Trail:
             self.unwatch()
 
     def watch(self) -> int:
+        """Begin to note what is written; the place to go back to."""
         self._watching += 1
         return len(self._trail)
 
     def unwatch(self) -> None:
+        """Stop noting, once nobody else wants to go back."""
         self._watching -= 1
         if not self._watching:
             self._trail.clear()
 
     @property
     def place(self) -> int:
+        """How much has been noted: the place to go back to."""
         return len(self._trail)
 
     def changes(self, start: int) -> Cells:

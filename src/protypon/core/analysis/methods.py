@@ -103,6 +103,7 @@ def _refuse(m: Machine, owner: object, name: str, magic: tuple[str, ...], frame:
 
 
 def method(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
+    """What a call of a method gives; ``on`` is the object or class."""
     if on is ABSENT:
         on = None
     if node.safe and on is None:

@@ -198,6 +198,7 @@ def _of_thing(m: Machine, on: Thing, key: object, frame: Frame) -> object:
 
 
 def set_attribute(m: Machine, on: object, key: object, value: object, frame: Frame) -> None:
+    """Set an attribute of a value."""
     if isinstance(on, Thing):
         _set_of_thing(m, on, key, value, frame)
     elif isinstance(on, ClassValue):
@@ -275,6 +276,7 @@ def _type_of(m: Machine, cls: ClassValue | None, key: str) -> str:
 
 
 def unset_attribute(m: Machine, on: object, key: object, frame: Frame) -> None:
+    """Take an attribute of an object away."""
     if isinstance(on, Thing) and isinstance(key, str):
         special = method(m, on.cls, "__unset" if frame.file.semantics.COPIES else "__delattr__", frame)
         kept = visibility.kept_as(m, on, key, frame)
@@ -336,6 +338,7 @@ def _static_home(m: Machine, owner: ClassValue, key: str) -> dict[object, object
 
 
 def set_static(m: Machine, owner: object, key: object, value: object, frame: Frame) -> None:
+    """Set an attribute of a class."""
     if isinstance(owner, ClassValue) and isinstance(key, str):
         if not owner.file.folds:
             members = m.follow.members_of(owner)

@@ -192,6 +192,7 @@ def _method_names(cls: ClassValue) -> list[str]:
 
 
 def unknown_thing(m: Machine, cls: ClassValue) -> Thing:
+    """An object of a class of which nothing is known but that."""
     made = m.thing(cls.name)
     made.lost[""] = "an object that can't be known"
     return made

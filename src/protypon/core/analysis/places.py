@@ -41,19 +41,25 @@ class Slot(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class NameSlot:
+    """A variable, as something that can be read and set."""
+
     m: Machine
     name: str
     frame: Frame
 
     def get(self) -> object:
+        """What the variable holds."""
         return read_name(self.m, self.name, self.frame)
 
     def set(self, value: object) -> None:
+        """Have the variable hold a value."""
         bind_name(self.m, self.name, value, self.frame)
 
 
 @dataclass(frozen=True, slots=True)
 class ItemSlot:
+    """An item of a list or table that stands in another slot."""
+
     m: Machine
     base: Slot
     key: object
@@ -62,9 +68,11 @@ class ItemSlot:
     """It is only looked whether it is there."""
 
     def get(self) -> object:
+        """The item."""
         return objects.item(self.m, self.base.get(), self.key, self.frame, self.quietly)
 
     def set(self, value: object) -> None:
+        """Set the item: lists that are copied are written back into their own slot."""
         m, holder, semantics = self.m, self.base.get(), self.frame.file.semantics
         if isinstance(holder, Box):
             made = m.settled(semantics.with_item(holder.value, self.key, value))
@@ -102,29 +110,37 @@ class ItemSlot:
 
 @dataclass(frozen=True, slots=True)
 class AttributeSlot:
+    """An attribute of an object."""
+
     m: Machine
     on: object
     key: object
     frame: Frame
 
     def get(self) -> object:
+        """The attribute."""
         return objects.attribute(self.m, self.on, self.key, self.frame)
 
     def set(self, value: object) -> None:
+        """Set the attribute."""
         objects.set_attribute(self.m, self.on, self.key, value, self.frame)
 
 
 @dataclass(frozen=True, slots=True)
 class StaticSlot:
+    """An attribute of a class."""
+
     m: Machine
     owner: object
     key: object
     frame: Frame
 
     def get(self) -> object:
+        """The attribute."""
         return objects.static(self.m, self.owner, self.key, self.frame)
 
     def set(self, value: object) -> None:
+        """Set the attribute."""
         objects.set_static(self.m, self.owner, self.key, value, self.frame)
 
 
@@ -136,6 +152,7 @@ class GlobalSlot:
     name: object
 
     def get(self) -> object:
+        """What the global variable holds; of one that a guard asks for, it is noted that it was read."""
         held = self.m.globals.get(self.name, ABSENT) if isinstance(self.name, str) else ABSENT
         found = held.value if isinstance(held, Alias) else held
         if found is ABSENT and self.name in self.m.guarded and not self.m.state.blind_about("points"):
@@ -143,6 +160,7 @@ class GlobalSlot:
         return Unknown(f"the global variable {self.name}") if found is ABSENT else found
 
     def set(self, value: object) -> None:
+        """Have the global variable hold a value; with a name made at run time, any of them may."""
         if not isinstance(self.name, str):
             for name in list(self.m.globals):
                 GlobalSlot(self.m, name).set(
@@ -163,9 +181,11 @@ class Temporary:
     value: object
 
     def get(self) -> object:
+        """The value."""
         return self.value
 
     def set(self, value: object) -> None:
+        """Hold another value, which nobody else sees."""
         self.value = value
 
 
@@ -228,9 +248,11 @@ class AnyNameSlot:
     frame: Frame
 
     def get(self) -> object:
+        """Unknown: it may be any variable."""
         return Unknown("a variable whose name is made at run time")
 
     def set(self, value: object) -> None:
+        """Nothing is known of any variable afterwards."""
         outside.lose_names(self.m, "a variable whose name is made at run time is set", self.frame)
 
 

@@ -27,6 +27,7 @@ UNKNOWN_ERROR = Var("\0any error")
 
 
 def follow_try(m: Machine, statement: Try, frame: Frame) -> None:
+    """Follow a try statement with its handlers, and what runs at its end in any case."""
     if not statement.last:
         _tried(m, statement, frame)
         return

@@ -23,6 +23,7 @@ class Declared:
 
     @property
     def site(self) -> Location:
+        """Where the function is declared."""
         return Location(self.closure.file.theme, self.closure.file.path, self.closure.function.line)
 
 
@@ -45,6 +46,7 @@ class Callback:
     gone: Detachment | None = None
 
     def copy(self) -> Callback:
+        """The same callback, to be changed on its own."""
         return Callback(
             self.point, self.target, self.label, self.order, self.takes, self.site, self.moment, self.number, self.doubt, self.gone
         )  # fmt: skip
@@ -280,6 +282,8 @@ _MAPPED = ("callbacks", "detachments", "firings", "stopped")
 
 
 def ordered(callbacks: Iterable[Callback], descending: bool) -> list[Callback]:
+    """Callbacks in the order in which they run: by number, then as they were attached."""
+
     def key(callback: Callback) -> tuple[float, int]:
         order = callback.order if isinstance(callback.order, int | float) else 0
         return (-order if descending else order, callback.number)

@@ -141,9 +141,11 @@ class Made:
     result: object = None
 
     def resume(self, sent: Sent) -> Row | None:
+        """The next row, or None at the end."""
         return next(self.rows, None)
 
     def spare(self) -> None:
+        """Note that it may be gone through further."""
         self.may()
 
 

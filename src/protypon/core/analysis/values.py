@@ -22,10 +22,12 @@ class File:
 
     @property
     def hoists(self) -> bool:
+        """Whether its functions are there before the first statement runs."""
         return self.semantics.HOISTS
 
     @property
     def folds(self) -> bool:
+        """Whether names of functions and classes are the same in any letter case."""
         return self.semantics.FOLDS_CASE
 
     @property
@@ -55,10 +57,12 @@ class Closure:
 
     @property
     def name(self) -> str:
+        """The name that the function was declared with."""
         return self.function.name
 
     @property
     def key(self) -> tuple[str, str, int]:
+        """Theme, path and offset: which function it is."""
         return self.file.theme, self.file.path, self.function.start
 
 

@@ -25,6 +25,7 @@ class Against:
 
     @cached_property
     def theme(self) -> Theme:
+        """The theme that lies there."""
         return self._read()
 
 

@@ -46,6 +46,11 @@ def _table(rows: Iterable[Report]) -> Report:
 
 
 def heaviest_first(rows: Iterable[Report]) -> list[Report]:
+    """Rows by their weight, the heaviest first; else as they were.
+
+    >>> heaviest_first([{"weight": "note"}, {"weight": "error"}])
+    [{'weight': 'error'}, {'weight': 'note'}]
+    """
     return sorted(rows, key=lambda row: -WEIGHTS.index(row["weight"]))
 
 

@@ -49,13 +49,16 @@ class ReportCache:
         return row if isinstance(row, dict) and row.keys() == {"children", "platform", "against"} else None
 
     def put_bench_row(self, row: dict[str, Any]) -> None:
+        """Remember which children a bench has."""
         self.save("bench-" + _joined(self.common, *self.found.values()), row)
 
     def lineage_folders(self, child: Theme) -> list[str]:
+        """The folders, below that of the themes, in which a child's lineage lies."""
         top = str(self.bench.themes_folder) + "/"
         return [t.folder[len(top) :].split("/")[0] for t in self.bench.lineage(child).themes]
 
     def report(self, slug: str, folders: list[str], children: int) -> Report | None:
+        """The report of a child of which nothing changed since; None where there is none."""
         found = self.load(self._key(slug, folders, children))
         if isinstance(found, dict):
             note("check", "%s: nothing changed since it was last examined", slug)
@@ -63,6 +66,7 @@ class ReportCache:
         return None
 
     def put_report(self, slug: str, folders: list[str], children: int, report: Report) -> None:
+        """Remember a child's report."""
         self.save(self._key(slug, folders, children), report)
 
     def _key(self, slug: str, folders: list[str], children: int) -> str:
@@ -74,6 +78,7 @@ class ReportCache:
         return _joined(self.common, slug, str(children > 1), proposals)
 
     def load(self, key: str) -> Any:
+        """What was remembered under a key; None where there is nothing, or it can't be read."""
         data = self.bench.cache.load(KIND, _name(key))
         try:
             body = json.loads(data) if data is not None else None
@@ -82,6 +87,7 @@ class ReportCache:
         return body["found"] if isinstance(body, dict) and body.get("key") == key else None
 
     def save(self, key: str, found: object) -> None:
+        """Remember something that JSON can hold."""
         body = {"key": key, "found": found}
         data = json.dumps(body, separators=(",", ":")).encode("utf-8", "backslashreplace")
         self.bench.cache.save(KIND, {_name(key): data})

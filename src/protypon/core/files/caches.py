@@ -40,6 +40,7 @@ class Cache:
         self._connection: Connection | None = None
 
     def row(self, kind: str, key: str) -> CacheRow:
+        """One row, to be read and written by itself."""
         return CacheRow(self, kind, key)
 
     def load(self, kind: str, key: str) -> bytes | None:
@@ -177,7 +178,9 @@ class CacheRow(NamedTuple):
     key: str
 
     def load(self) -> bytes | None:
+        """What stands in the row, or None."""
         return self.cache.load(self.kind, self.key)
 
     def save(self, body: bytes) -> None:
+        """Write the row."""
         self.cache.save(self.kind, {self.key: body})

@@ -78,6 +78,7 @@ class Folder:
 
     @property
     def writable(self) -> bool:
+        """Whether this process may write into it."""
         return os.access(self.root, os.W_OK)
 
     # Walking
@@ -148,10 +149,12 @@ class Folder:
             return os.path.join(self.root, rel)
 
     def is_file(self, rel: str) -> bool:
+        """Whether a plain file stands at a path."""
         found = self.stat(rel)
         return found is not None and stat.S_ISREG(found.st_mode)
 
     def is_folder(self, rel: str) -> bool:
+        """Whether a folder stands at a path, or a link to one that may be entered."""
         found = self.stat(rel)
         return found is not None and (
             stat.S_ISDIR(found.st_mode) or (stat.S_ISLNK(found.st_mode) and self.doors(rel) and self._opens(rel))

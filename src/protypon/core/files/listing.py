@@ -67,10 +67,12 @@ class Listing:
 
     @cached_property
     def digests(self) -> list[str]:
+        """The digest of each path, in their order."""
         return _digest_list(self.packed_digests)
 
     @cached_property
     def entries(self) -> dict[str, Entry]:
+        """Every path with what stands there."""
         rows = zip(self.paths, self.numbers[4::FIELDS], self.numbers[0::FIELDS], self.digests, strict=True)
         return {path: Entry(path, git_mode(mode), size, digest) for path, mode, size, digest in rows}
 

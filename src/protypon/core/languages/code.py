@@ -171,6 +171,8 @@ class Opaque(_Node, frozen=True, tag="?"):
 
 
 class Do(_Node, frozen=True, tag="do"):
+    """An expression that is there for what it does."""
+
     value: Expression
     line: int
     tag: ClassVar[str] = "do"
@@ -186,6 +188,8 @@ class Let(_Node, frozen=True, tag="let"):
 
 
 class If(_Node, frozen=True, tag="if"):
+    """A choice between two bodies."""
+
     test: Expression
     then: tuple[Statement, ...]
     other: tuple[Statement, ...]
@@ -253,6 +257,8 @@ class Handler(_Node, frozen=True, tag="handler"):
 
 
 class Try(_Node, frozen=True, tag="try"):
+    """A body, what handles its errors, and what runs in any case."""
+
     body: tuple[Statement, ...]
     handlers: tuple[Handler, ...]
     other: tuple[Statement, ...]
@@ -307,6 +313,8 @@ class Unset(_Node, frozen=True, tag="unset"):
 
 
 class Return(_Node, frozen=True, tag="return"):
+    """The end of a function, with what it gives."""
+
     value: Expression | None
     line: int
     tag: ClassVar[str] = "return"
@@ -323,12 +331,16 @@ class Jump(_Node, frozen=True, tag="jump"):
 
 
 class Label(_Node, frozen=True, tag="label"):
+    """A place that a jump may name."""
+
     name: str
     line: int
     tag: ClassVar[str] = "label"
 
 
 class Print(_Node, frozen=True, tag="print"):
+    """Something put out."""
+
     value: Expression
     line: int
     tag: ClassVar[str] = "print"
@@ -353,6 +365,8 @@ class BlockBody(_Node, frozen=True, tag="part"):
 
 
 class Param(_Node, frozen=True, tag="param"):
+    """A parameter of a function."""
+
     name: str
     default: Expression | None = None
     type: str = ""

@@ -110,5 +110,6 @@ def may_have_class(element: Printed, name: str) -> bool:
 
 
 def may_have_id(element: Printed, name: str) -> bool:
+    """Whether an element has an id, or may have it where part of it is filled in."""
     unseen = element.open and "id" not in element.attributes
     return unseen or any(may_be(word, name) if HOLE in word else word == name for word in element.ids)

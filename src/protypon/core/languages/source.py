@@ -62,6 +62,7 @@ class Lines:
             position = text.find("\n", position + 1)
 
     def at(self, offset: int) -> tuple[int, int]:
+        """Line and column of an offset, both from 1."""
         line = bisect_right(self.starts, offset)
         return line, offset - self.starts[line - 1] + 1
 

@@ -93,6 +93,7 @@ def _alone(among: list[Any], number: int) -> bool:
 
 
 def with_trailing_comment(node: Any, among: list[Any], number: int) -> int:
+    """Where a node ends, with a comment behind it in the same line."""
     after = among[number + 1] if number + 1 < len(among) else None
     if after is not None and after.type == "comment" and after.start_point[0] == node.end_point[0]:
         return int(after.end_byte)
@@ -110,6 +111,7 @@ def numbered(found: Iterable[Piece]) -> list[Piece]:
 
 
 def text_of(node: Any) -> str:
+    """The text of a node; bytes that are no UTF-8 survive."""
     return (node.text or b"").decode("utf-8", "surrogateescape")
 
 
@@ -132,6 +134,7 @@ def declaration_span(kind: str, name: str, whole: Any, end: int, guard: Any = No
 
 
 def call_span(name: Any, node: Any, arguments: list[tuple[str, int, int]]) -> CallSpan:
+    """A call as a span, with those of its arguments."""
     called = text_of(name).lstrip("\\")
     return CallSpan(
         called,

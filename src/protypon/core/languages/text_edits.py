@@ -139,4 +139,9 @@ def without(data: bytes, begin: int, end: int) -> bytes:
 
 
 def line_of(data: bytes, offset: int) -> int:
+    """The line of an offset, from 1.
+
+    >>> line_of(b"a\\nb", 2)
+    2
+    """
     return data.count(b"\n", 0, offset) + 1

@@ -65,6 +65,7 @@ class Reader:
         """Whether the function in which it is has a ``yield``."""
 
     def text(self, node: Any) -> str:
+        """The text of a node; bytes that are no UTF-8 survive."""
         return self.source[node.start_byte : node.end_byte].decode("utf-8", "surrogateescape")
 
     def shown(self, node: Any) -> str:
@@ -122,6 +123,7 @@ class Reader:
         return tuple(found)
 
     def code(self, body: tuple[Statement, ...], sound: bool) -> Code:
+        """All that was read, as the code of a file; ``sound``: the grammar could read all of it."""
         functions = tuple(f for f in self.functions if f is not None)
         classes = tuple(c for c in self.classes if c is not None)
         return Code(functions, body, classes, sound=sound, strict=self.strict)
@@ -139,10 +141,12 @@ def inner(node: Any) -> list[Any]:
 
 
 def field(node: Any, name: str) -> Any:
+    """The child of a node by the name that the grammar gives it, or None."""
     return node.child_by_field_name(name)
 
 
 def line_of(node: Any) -> int:
+    """The line in which a node begins, from 1."""
     return int(node.start_point[0]) + 1
 
 

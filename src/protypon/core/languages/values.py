@@ -104,6 +104,7 @@ class Box:
 
 
 def box(kind: str, value: object) -> Box:
+    """A list or table that other values may share."""
     return Box(kind, {"value": value})
 
 
@@ -115,6 +116,7 @@ class Alias:
 
     @property
     def value(self) -> object:
+        """What stands there now."""
         return self.slots.get("value")
 
     @property

@@ -83,23 +83,28 @@ class Writer(Protocol):
         """An argument given by name."""
 
     @staticmethod
-    def statement(expression: str) -> str: ...
+    def statement(expression: str) -> str:
+        """An expression as a statement."""
 
     @staticmethod
-    def comment(words: str) -> str: ...
+    def comment(words: str) -> str:
+        """A comment of one line; nothing in the words ends it."""
 
     @staticmethod
-    def mark(expression: str) -> str: ...
+    def mark(expression: str) -> str:
+        """An attribute or decorator, above a function."""
 
     @staticmethod
     def closure(expression: str, indent: str) -> str:
         """A function without a name that does one thing."""
 
     @staticmethod
-    def function(name: str, parameters: list[str], body: list[str], indent: str) -> str: ...
+    def function(name: str, parameters: list[str], body: list[str], indent: str) -> str:
+        """A declaration of a function, without a line end behind it."""
 
     @staticmethod
-    def variable(name: str) -> str: ...
+    def variable(name: str) -> str:
+        """A variable of that name."""
 
     @staticmethod
     def object_at(root: str, owner: str, name: str, attributes: Sequence[str], quote: str) -> str:

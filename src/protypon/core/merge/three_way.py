@@ -15,24 +15,36 @@ class MergedLines(Protocol):
     """The result of one merge by lines."""
 
     @property
-    def clean(self) -> bool: ...
+    def clean(self) -> bool:
+        """Whether it came out without a person."""
+
     @property
-    def text(self) -> bytes: ...
+    def text(self) -> bytes:
+        """The merged text, with marks where it did not come out."""
+
     @property
-    def token(self) -> str: ...
+    def token(self) -> str:
+        """The mark that begins lines of a conflict and stands in none of the texts."""
 
 
 class LineChange(Protocol):
     """One difference of lines."""
 
     @property
-    def start(self) -> int: ...
+    def start(self) -> int:
+        """The first line that goes, from 1."""
+
     @property
-    def count(self) -> int: ...
+    def count(self) -> int:
+        """How many lines go."""
+
     @property
-    def new_start(self) -> int: ...
+    def new_start(self) -> int:
+        """The first line that comes, from 1."""
+
     @property
-    def new_count(self) -> int: ...
+    def new_count(self) -> int:
+        """How many lines come."""
 
 
 Triple = tuple[bytes, bytes, bytes]

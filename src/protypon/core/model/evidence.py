@@ -277,6 +277,7 @@ def reach_of(evidence: Evidence) -> str:
 
 
 def comparison_of(evidence: Evidence) -> Comparison:
+    """What B, O and T say of each other; NOT_COMPARED of what is not here."""
     own = own_of(evidence)
     return own.comparison if own is not None else NOT_COMPARED
 
@@ -314,8 +315,10 @@ class Verdict:
 
     @property
     def subject(self) -> Subject:
+        """What it is about."""
         return self.evidence.subject
 
     @property
     def unit(self) -> Unit:
+        """The unit that is overridden."""
         return self.evidence.subject.unit

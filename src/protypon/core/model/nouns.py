@@ -21,6 +21,11 @@ class Unit:
 
     @property
     def address(self) -> str:
+        """As it is typed and written everywhere.
+
+        >>> Unit("block", "pages/base.html", "title").address
+        'block:pages/base.html#title'
+        """
         tail = "" if self.name is None else "#" + self.name
         return f"{self.kind}:{quote_path(self.path)}{tail}"
 
@@ -51,6 +56,11 @@ class Problem:
 
     @property
     def where(self) -> str:
+        """File, line and column, as far as they are known.
+
+        >>> Problem("code/a.py", "", 3, 7).where
+        'code/a.py line 3 column 7'
+        """
         place = quote_path(self.file)
         if self.line is not None:
             place += f" line {self.line}"
@@ -90,6 +100,11 @@ class Theme:
 
     @property
     def label(self) -> str:
+        """Slug and release, as people say it.
+
+        >>> Theme("gull", "", {}, {}, release="1.2").label
+        'gull 1.2'
+        """
         return f"{self.slug} {self.release}" if self.release else self.slug
 
 
@@ -108,6 +123,7 @@ class Lineage:
 
     @property
     def child(self) -> Theme:
+        """The theme that the lineage begins with."""
         return self.themes[0]
 
     @property
@@ -121,6 +137,7 @@ class Lineage:
 
     @property
     def slugs(self) -> tuple[str, ...]:
+        """The slugs of its themes, the child's first."""
         return tuple(t.slug for t in self.themes)
 
 
@@ -205,8 +222,11 @@ class Finding:
 class Readable(Protocol):
     """A folder whose files can be read, and its links."""
 
-    def read(self, rel: str) -> bytes: ...
-    def target(self, rel: str) -> bytes: ...
+    def read(self, rel: str) -> bytes:
+        """The bytes of a file. Raises OSError or BadInput where there is none to be read."""
+
+    def target(self, rel: str) -> bytes:
+        """What a link points to."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -275,4 +295,5 @@ class Plan:
 
     @property
     def empty(self) -> bool:
+        """Whether nothing would change on the disk."""
         return not (self.changes or self.keep or self.made or self.gone)

@@ -158,4 +158,5 @@ def _manifest(row: Mapping[str, Any], number: int) -> Tables:
 
 
 def suffix(path: str) -> str:
+    """The language that the ending of a path stands for, or nothing."""
     return SUFFIXES.get(path.rpartition("/")[2].rpartition(".")[2].lower(), "")

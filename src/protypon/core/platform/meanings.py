@@ -98,6 +98,7 @@ class Meaning:
         return NAMED_BY.get(self.does, "file" if "file" in DOES[self.does] else "name")
 
     def default(self, role: str) -> str | int | None:
+        """What a role is where a call leaves it out; None where nothing says."""
         return next((a.default for a in self.roles if a.role == role), None)
 
     @property
@@ -181,6 +182,7 @@ class CodeRules:
     marked: Mapping[str, tuple[Meaning, ...]] = field(default_factory=dict)
 
     def meaning(self, does: str) -> Meaning | None:
+        """The first call or mark that does something, or None."""
         return next((m for m in self.meanings if m.does == does), None)
 
     def called(self, name: str) -> tuple[Meaning, ...]:
@@ -188,6 +190,7 @@ class CodeRules:
         return self.calls.get(name) or self.calls.get(name.rpartition("\\")[2], ())
 
     def point(self, name: str) -> Point | None:
+        """A point that the platform has by itself, or None."""
         return next((p for p in self.points if p.name == name), None)
 
     def function_name(self, name: str, slug: str) -> str:

@@ -105,6 +105,7 @@ class _Automaton:
 
 @lru_cache(maxsize=256)
 def patterns_of(patterns: tuple[str, ...]) -> PathPatterns:
+    """One set of patterns, ready to be asked; the same one for the same patterns."""
     return PathPatterns([patterns])
 
 

@@ -125,6 +125,8 @@ def _name_expression(pattern: str) -> re.Pattern[str]:
 
 @dataclass(frozen=True, slots=True)
 class Package:
+    """How an archive for the platform is made."""
+
     archive: str = "zip"
     top: str = "{slug}"
     name: str = "{slug}-{release}.zip"
@@ -197,9 +199,11 @@ class Platform:
         return known
 
     def is_junk(self, path: str) -> bool:
+        """Whether a path is never part of a theme."""
         return matches(path, self.junk)
 
     def is_inherited(self, path: str) -> bool:
+        """Whether a file of a parent serves its children too."""
         return not matches(path, self.not_inherited)
 
     def key(self, path: str, rule: FileRule) -> str:
@@ -207,6 +211,7 @@ class Platform:
         return path if rule.lookup == "path" else path.rpartition("/")[2]
 
     def slug_fits(self, slug: str) -> bool:
+        """Whether a slug keeps to the platform's rule."""
         return fits(self.slug_pattern, slug)
 
 
@@ -230,6 +235,7 @@ class RuledFiles:
 
     @cached_property
     def templates(self) -> list[str]:
+        """The paths of templates."""
         return [path for path, rule in self.rows if rule.kind == "template"]
 
     def names_in(self, expression: re.Pattern[str]) -> list[dict[str, str]]:

@@ -16,10 +16,12 @@ from protypon.core.platform.expressions import problem_of
 class Shape(Protocol):
     """One kind of value."""
 
-    def check(self, value: Any, where: str, file: str) -> list[Problem]: ...
+    def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        """What is wrong with a value; ``where`` is its place in the file."""
 
     @property
-    def says(self) -> str: ...
+    def says(self) -> str:
+        """What may stand there, in words."""
 
 
 def shown(value: Any) -> str:
@@ -45,10 +47,12 @@ class String:
 
     @property
     def allowed(self) -> tuple[str, ...]:
+        """The only texts that may stand there; empty where any may."""
         return self.choices() if callable(self.choices) else self.choices
 
     @property
     def says(self) -> str:
+        """What may stand there, in words."""
         if self.allowed:
             return "one of " + ", ".join(f'"{c}"' for c in self.allowed)
         if self.regex:
@@ -56,6 +60,7 @@ class String:
         return "a relative path with /" if self.relative else "a text"
 
     def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        """What is wrong with a value; ``where`` is its place in the file."""
         if not isinstance(value, str):
             return _wrong(value, where, file, self.says)
         if self.allowed and value not in self.allowed:
@@ -71,26 +76,35 @@ class String:
 
 @dataclass(frozen=True, slots=True)
 class Flag:
+    """True or false."""
+
     says: str = "true or false"
 
     def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        """What is wrong with a value; ``where`` is its place in the file."""
         return [] if isinstance(value, bool) else _wrong(value, where, file, self.says)
 
 
 @dataclass(frozen=True, slots=True)
 class Number:
+    """A whole number."""
+
     says: str = "a whole number"
 
     def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        """What is wrong with a value; ``where`` is its place in the file."""
         fits = isinstance(value, int) and not isinstance(value, bool)
         return [] if fits else _wrong(value, where, file, self.says)
 
 
 @dataclass(frozen=True, slots=True)
 class Anything:
+    """Whatever TOML can say."""
+
     says: str = "any value"
 
     def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        """Nothing is wrong with any value."""
         return []
 
 
@@ -103,9 +117,11 @@ class Many:
 
     @property
     def says(self) -> str:
+        """What may stand there, in words."""
         return f"a list; each item {self.item.says}"
 
     def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        """What is wrong with a list and with each of its items."""
         if not isinstance(value, list) or (not value and not self.empty):
             return _wrong(value, where, file, self.says)
         return [p for i, item in enumerate(value, 1) for p in self.item.check(item, f"{where}[{i}]", file)]
@@ -118,6 +134,7 @@ class Signature:
     says: str = 'a call as in "hang(point, callback, order=10)"'
 
     def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        """What is wrong with a call as it is written with the roles of its arguments."""
         if not isinstance(value, str) or len(value) > PATTERN_BYTES:
             return _wrong(value, where, file, self.says)
         why = signature_problem(value)
@@ -132,9 +149,11 @@ class Either:
 
     @property
     def says(self) -> str:
+        """What may stand there, in words."""
         return " or ".join(shape.says for shape in self.shapes.values())
 
     def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        """What is wrong with a value, by the shape that its type has here."""
         shape = self.shapes.get(type(value))
         return shape.check(value, where, file) if shape is not None else _wrong(value, where, file, self.says)
 
@@ -148,9 +167,11 @@ class Dictionary:
 
     @property
     def says(self) -> str:
+        """What may stand there, in words."""
         return "a table"
 
     def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        """What is wrong with the keys and values of a table with any keys."""
         if not isinstance(value, dict):
             return _wrong(value, where, file, self.says)
         problems = [
@@ -171,9 +192,11 @@ class Table:
 
     @property
     def says(self) -> str:
+        """What may stand there, in words."""
         return "a table"
 
     def check(self, value: Any, where: str, file: str) -> list[Problem]:
+        """What is wrong with a table: keys that it may not have, keys that it lacks, and its values."""
         if not isinstance(value, dict):
             return _wrong(value, where, file, self.says)
         prefix = where + "." if where else ""
@@ -198,6 +221,7 @@ def nearest(word: str, words: tuple[str, ...], alike: float = 0.5) -> str:
 
 
 def unknown_key(key: str, where: str, file: str, known: tuple[str, ...]) -> list[Problem]:
+    """The problem of a key that may not stand there, with the nearest one that may."""
     near = nearest(key, known)
     tail = f'; did you mean "{near}"?' if near else ""
     place = f"{where}.{key}" if where else key

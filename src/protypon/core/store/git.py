@@ -49,6 +49,7 @@ class Repository:
             ) from error
 
     def has(self, oid: str) -> bool:
+        """Whether an object is there."""
         with self._told():
             return pygit2.Oid(hex=oid) in self._repo.odb
 

@@ -30,6 +30,7 @@ class RawObject:
 
     @cached_property
     def oid(self) -> str:
+        """Git's name of the object."""
         head = f"{self.kind} {len(self.data)}\0".encode()
         return hashlib.sha1(head + self.data, usedforsecurity=False).hexdigest()
 

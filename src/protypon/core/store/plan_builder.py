@@ -58,9 +58,11 @@ class PlanBuilder:
         return self._planned.get(self.rel(path))
 
     def write(self, path: str, what: Content) -> None:
+        """Plan a file to have these contents."""
         self._planned[self.rel(path)] = what
 
     def remove(self, path: str) -> None:
+        """Plan a path to be gone."""
         self._planned[self.rel(path)] = None
 
     def replace_folder(self, folder: str, old: Mapping[str, Entry], new: Mapping[str, Content]) -> None:
@@ -77,6 +79,7 @@ class PlanBuilder:
                 self._planned[rel_path(base, path)] = what
 
     def keep(self, release: NewRelease) -> None:
+        """Plan a release to be kept."""
         self._keep.append(release)
 
     def remember(self, blob: Content) -> None:

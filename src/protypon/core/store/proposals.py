@@ -92,6 +92,7 @@ def standing(folder: Folder, child: str) -> dict[str, str]:
 
 
 def state(folder: Folder, where: RelPath, proposal: Proposal) -> str:
+    """How far a proposal is: as it was written, being worked on, or finished."""
     if not proposal.text:
         return FRESH
     try:

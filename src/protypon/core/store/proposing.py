@@ -23,6 +23,7 @@ class Proposals:
         """Such places that a proposal of this plan asks about, and which one."""
 
     def find(self, child: str, file: str) -> Proposal | None:
+        """The proposal for a file of a child, or None."""
         return self._index.get(child, {}).get(file)
 
     def waiting(self, child: str) -> frozenset[str]:

@@ -119,6 +119,7 @@ def _state(found: Any) -> FileState | None:
 
 
 def now() -> datetime:
+    """The time in UTC, to the second."""
     return datetime.now(UTC).replace(microsecond=0)
 
 
@@ -186,6 +187,7 @@ class Store:
         return self.repository.read(digest) if self.begun else None
 
     def has(self, digest: str) -> bool:
+        """Whether a text is in the store."""
         return self.begun and self.repository.has(digest)
 
     def prepare(self, keep: Iterable[NewRelease], texts: Iterable[Content], command: str) -> tuple[bytes, str]:
@@ -281,9 +283,11 @@ class Store:
     # Journal
 
     def journal_path(self, number: int) -> str:
+        """Where the row of a step stands."""
         return f"{HIDDEN}/journal/{number:06d}.json"
 
     def make_journal_folder(self) -> None:
+        """Make the folder of the journal, if it is not there."""
         self.bench.make(f"{HIDDEN}/journal")
 
     def put_journal(self, entry: JournalEntry) -> None:
@@ -292,6 +296,7 @@ class Store:
         self.bench.put(self.journal_path(entry.number), entry.packed(), sync=True)
 
     def journal_numbers(self) -> list[int]:
+        """The numbers of all steps, the first one first."""
         names = self.bench.names(f"{HIDDEN}/journal")
         return sorted(int(name[:-5]) for name in names if re.fullmatch(r"[0-9]{6,9}\.json", name))
 
@@ -311,6 +316,7 @@ class Store:
         return [self.journal_entry(number) for number in self.journal_numbers()]
 
     def next_number(self) -> int:
+        """The number that the next step gets."""
         return max(self.journal_numbers(), default=0) + 1
 
 

@@ -81,6 +81,7 @@ class Bench:
 
     @cached_property
     def store(self) -> Store:
+        """Releases, texts and the journal."""
         from protypon.core.store.store import Store
 
         return Store(self.folder)
@@ -119,12 +120,14 @@ class Bench:
 
     @cached_property
     def platform(self) -> Platform:
+        """The platform that ``protypon.toml`` names. Raises BadInput where its file can't be read."""
         from protypon.core.platform import platform
 
         return platform.load(self._config["platform"], self.root)
 
     @property
     def themes_folder(self) -> Path:
+        """Where the themes lie."""
         return self.root / self._config.get("themes", "themes")
 
     @cached_property
@@ -145,10 +148,12 @@ class Bench:
 
     @cached_property
     def writable(self) -> bool:
+        """Whether this process may write into it."""
         return self.folder.writable
 
     @cached_property
     def cache(self) -> Cache:
+        """What is remembered between commands."""
         return Cache(self.folder, ".protypon/cache", self.writable)
 
     def close(self) -> None:
@@ -175,6 +180,7 @@ class Bench:
 
     @cached_property
     def themes(self) -> dict[str, Theme]:
+        """Every theme by its slug."""
         from protypon.core.themes.discover import by_slug
 
         return by_slug(self.all_themes)
@@ -191,10 +197,12 @@ class Bench:
 
     @cached_property
     def states(self) -> tuple[Release, ...]:
+        """Every state that was kept, releases and edited ones."""
         return self.store.releases()
 
     @cached_property
     def facts(self) -> FactsCache:
+        """What readers say of files, remembered by their contents."""
         from protypon.core.languages.facts import FactsCache
 
         return FactsCache(self.cache, self.progress)
@@ -265,6 +273,7 @@ class Bench:
         return self.children[0]
 
     def lineage(self, theme: Theme) -> Lineage:
+        """A theme with its parents, nearest first."""
         from protypon.core.themes.discover import lineage_of
 
         return lineage_of(theme, self.themes, self.platform)

@@ -39,6 +39,7 @@ class Three:
 
     @property
     def key(self) -> str:
+        """What it is remembered by: the three digests, and the language."""
         return f"{self.base}:{self.ours}:{self.theirs}:{self.language}"
 
 

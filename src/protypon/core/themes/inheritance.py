@@ -26,6 +26,7 @@ class Supply(NamedTuple):
 
     @property
     def digest(self) -> str:
+        """The digest of the file."""
         return self.theme.files[self.path].digest
 
 
@@ -35,11 +36,20 @@ class Lookup(Protocol):
     lineage: Lineage
     platform: Platform
 
-    def ranking(self, path: str, rule: FileRule) -> list[Supply]: ...
-    def winner(self, path: str, rule: FileRule) -> Supply | None: ...
-    def named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None: ...
-    def from_root(self, name: str) -> bool: ...
-    def facts(self, supply: Supply, rule: FileRule) -> SourceFacts: ...
+    def ranking(self, path: str, rule: FileRule) -> list[Supply]:
+        """Every theme's file of a path, the one that counts first."""
+
+    def winner(self, path: str, rule: FileRule) -> Supply | None:
+        """The file that counts, or None."""
+
+    def named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None:
+        """What a name in a template of a theme means, or None."""
+
+    def from_root(self, name: str) -> bool:
+        """Whether a name is one of the platform's own templates."""
+
+    def facts(self, supply: Supply, rule: FileRule) -> SourceFacts:
+        """What a file names and declares."""
 
 
 class Link(NamedTuple):

@@ -120,7 +120,8 @@ class Paged(Lookup, Protocol):
     """A look-up that remembers which kinds of page ask for which templates."""
 
     @property
-    def pages_by_path(self) -> Mapping[str, list[PageKind]]: ...
+    def pages_by_path(self) -> Mapping[str, list[PageKind]]:
+        """The kinds of page that may ask for a template, by its path."""
 
 
 def by_path(platform: Platform, themes: Iterable[Theme]) -> dict[str, list[PageKind]]:

@@ -72,10 +72,12 @@ class Snapshot:
 
     @property
     def trace(self) -> Trace:
+        """Which files somebody looks at while something is worked out."""
         return self.memory.trace
 
     @property
     def worked_out(self) -> dict[tuple[str, ...], Any]:
+        """What was worked out of this snapshot already, by what it is about."""
         return self.memory.worked_out
 
     def traced(self, theme: Theme) -> Theme:
@@ -146,6 +148,7 @@ class Snapshot:
 
     @property
     def readers(self) -> FactsCache:
+        """What readers say of files."""
         return self.memory.readers
 
     def facts(self, theme: Theme, path: str, name: str) -> SourceFacts:

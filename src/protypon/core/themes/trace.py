@@ -85,14 +85,17 @@ class TracedFiles(dict[str, Entry]):
         return super().__getitem__(path)
 
     def get(self, path: str, default: Any = None) -> Any:
+        """What stands at a path; it is noted that somebody asked."""
         self._trace.note(self._slug, path)
         return super().get(path, default)
 
     def items(self) -> dict_items[str, Entry]:
+        """Every path with what stands there; all are noted."""
         self._all()
         return super().items()
 
     def values(self) -> dict_values[str, Entry]:
+        """What stands at every path; all are noted."""
         self._all()
         return super().values()
 

@@ -88,6 +88,7 @@ def _is_at(stopped: Halted, fatal: Any) -> bool:
 
 
 def place_of(stopped: Halted) -> tuple[str, int]:
+    """File and line where a run stopped."""
     return f"{stopped.site.theme}/{stopped.site.path}", stopped.site.line
 
 
@@ -112,12 +113,14 @@ def shown_fatal(fatal: Any) -> str:
 
 
 def classes_of(state: State) -> Iterator[tuple[str, tuple[Any, str]]]:
+    """The classes that a run left, but for those without a name: name, place, and the doubt about it."""
     for cls in state.classes.values():
         if isinstance(cls, ClassValue) and "class@" not in cls.name:
             yield cls.node.name, (Location(cls.file.theme, cls.file.path, cls.node.line), cls.doubt)
 
 
 def declared(kind: str, found: dict[str, tuple[Any, str]], ran: Report, blind: bool) -> Iterator[Difference]:
+    """Where functions or classes were said to be declared otherwise than they were."""
     real = {name.lower(): (file, line) for name, (file, line) in ran.items()}
     for name, (site, doubt) in found.items():
         there = real.get(name.lower())
@@ -255,6 +258,7 @@ def _entries(rows: Any) -> Iterable[tuple[Any, Any]]:
 
 
 def same(mine: object, real: object) -> bool:
+    """Whether a value that was worked out is the one that came; an empty list and an empty table are one."""
     if isinstance(mine, dict | list) and isinstance(real, dict | list) and not mine and not real:
         return True
     if isinstance(mine, list) and isinstance(real, list):

@@ -65,6 +65,7 @@ class StrangeModules:
         self.folders = folders
 
     def find_spec(self, name: str, path: Any = None, target: Any = None) -> Any:
+        """Find a module that a theme asks for and that is not here."""
         from importlib.machinery import ModuleSpec
 
         frame: Any = sys._getframe(1)
@@ -74,11 +75,13 @@ class StrangeModules:
         return ModuleSpec(name, self, is_package=True) if asked else None  # type: ignore[arg-type]
 
     def create_module(self, spec: Any) -> ModuleType:
+        """A module of which every name is a stub."""
         made = ModuleType(spec.name)
         made.__getattr__ = lambda name: Protypon_Stub()  # type: ignore[method-assign]
         return made
 
     def exec_module(self, module: ModuleType) -> None:
+        """Nothing is run for it."""
         pass
 
 
@@ -110,12 +113,14 @@ class Host:
     # Where things lie
 
     def shown(self, file: str) -> str:
+        """A file as theme and path."""
         for theme in self.themes:
             if file.startswith(theme["folder"] + "/"):
                 return f"{theme['slug']}/{file[len(theme['folder']) + 1 :]}"
         return os.path.basename(file)
 
     def theme_of(self, file: str) -> dict[str, Any] | None:
+        """The theme that a file belongs to, or None."""
         return next((t for t in self.themes if file.startswith(t["folder"] + "/")), None)
 
     def _asking(self) -> dict[str, Any]:
@@ -319,10 +324,12 @@ class Host:
         return any(_same(row[2], roles.get("callback")) for row in self.points.get(roles["point"], []))
 
     def in_order(self, point: Any) -> list[tuple[Any, int, Any, Any]]:
+        """The callbacks of a point in the order in which they run."""
         sign = -1 if self.spec["descending"] else 1
         return sorted(self.points.get(point, []), key=lambda row: (sign * row[0], row[1]))
 
     def label(self, callback: Any) -> str:
+        """What a callback is called in the report."""
         if isinstance(callback, str):
             return callback
         if inspect.ismethod(callback):
@@ -339,6 +346,7 @@ class Host:
         return self.fire(roles["point"], [roles["value"], *rest] if "value" in roles else rest, meaning["passes"])
 
     def fire(self, point: Any, given: list[Any], passes: bool) -> Any:
+        """Run what is attached at a point; what it prints, or the value that it passes on."""
         rows, texts = self.in_order(point), []
         self.rung.append((point, [self.label(row[2]) for row in rows]))
         for _, _, callback, takes in rows:
@@ -359,12 +367,14 @@ class Host:
     # Files
 
     def load(self, file: str) -> None:
+        """Run a code file."""
         self.files.append(self.shown(file))
         space = self.shared if self.spec["scope"] == "shared" else {}
         space.update({"__name__": "theme", "__file__": file})
         exec(compile(Path(file).read_bytes(), file, "exec", dont_inherit=True), space)
 
     def show(self, file: str, handed: Roles) -> str:
+        """Render a template."""
         self.templates.append(self.shown(file))
         if len(self.templates) > 2000:
             return ""
@@ -396,6 +406,7 @@ class Host:
         return f"{theme['slug']}\0{name}" if theme is not None else f"\0{name}"
 
     def source(self, name: str) -> tuple[str, str]:
+        """The text of a template and its file. Raises LookupError where there is none."""
         slug, _, path = name.partition("\0")
         theme = next((t for t in self.themes if t["slug"] == slug), None)
         if theme is None:
@@ -406,6 +417,7 @@ class Host:
         return Path(file).read_text("utf-8"), file
 
     def run(self) -> None:
+        """Load the lineage, fire its moments, render the page."""
         spec = self.spec
         for theme in reversed(self.themes) if spec["order"] == "parent-first" else self.themes:
             for path in theme["load"]:
@@ -422,6 +434,7 @@ class Host:
             self.show(file, {})
 
     def report(self, fatal: tuple[str, str, int] | None, ended: bool) -> dict[str, Any]:
+        """What ran, as plain data."""
         asked = {name: self.shared[name] for name in self.spec["asked"] if name in self.shared}
         return {
             "fatal": fatal, "ended": ended, "functions": {n: self._place(f) for n, (f, _) in self.functions.items()}, "classes": None,
@@ -535,20 +548,25 @@ class Discarded:
     encoding = "utf-8"
 
     def write(self, text: str) -> int:
+        """Take what code prints, and forget it."""
         return len(text)
 
     def flush(self) -> None:
+        """There is nothing to flush."""
         pass
 
     def isatty(self) -> bool:
+        """It is no terminal."""
         return False
 
 
 def plain(value: Any) -> str:
+    """What a value is called that JSON can't hold."""
     return type(value).__name__
 
 
 def main(arguments: Sequence[str]) -> int:
+    """Run what a specification says, and write the report."""
     spec = json.loads(Path(arguments[0]).read_text("utf-8"))
     sys.path[:0] = arguments[1:]
     host = Host(spec)

@@ -104,12 +104,15 @@ class Chain:
 
     @cached_property
     def running(self) -> frozenset[Version]:
+        """The versions of blocks that run."""
         return frozenset(self.inherited.running())
 
     def names(self) -> list[str]:
+        """The names of all blocks in its templates, the nearest first."""
         return list(dict.fromkeys(block.name for link in self.links for block in link.facts.blocks))
 
     def version(self, name: str) -> Version | None:
+        """The nearest version of a block, or None."""
         return self.inherited.version(name, 0)
 
     def further(self, name: str, level: int = 0) -> Further | None:
@@ -191,6 +194,7 @@ class BlockFile:
     """An ancestor, or the platform's root, has a template of this name."""
 
     def block(self, name: str) -> BlockText | None:
+        """A block of the child's file, or None."""
         return next((block for block in self.found if block.name == name), None)
 
     def body(self, block: BlockText) -> bytes:

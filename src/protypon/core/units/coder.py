@@ -23,9 +23,11 @@ class Coder:
     style: Style
 
     def literal(self, value: Any) -> str:
+        """A value as it is written in code. Raises ValueError for one that has no plain form."""
         return self.writer.literal(value, self.style.quote)
 
     def has(self, does: str, form: str = "call") -> bool:
+        """Whether the platform has a call or mark that does this."""
         return self._meaning(does, form) is not None
 
     def _meaning(self, does: str, form: str) -> Meaning | None:
@@ -49,6 +51,7 @@ class Coder:
         return self._written(meaning, roles, False)
 
     def mark(self, does: str, **roles: str | None) -> str:
+        """An attribute or decorator that does something. Raises LookupError where the platform has none."""
         meaning = self._meaning(does, "mark")
         if meaning is None:
             raise LookupError(does)
@@ -112,6 +115,7 @@ class Coder:
         raise LookupError("attach")
 
     def statement(self, does: str, **roles: str | None) -> str:
+        """A call that does something, as a statement. Raises LookupError where the platform has none."""
         return self.writer.statement(self.call(does, **roles))
 
     @property

@@ -20,10 +20,12 @@ def part_of(world: World, own: Declaration, ours: bytes, origin: Declaration, th
 
 
 def supplied_text(text: bytes) -> Supplied:
+    """A text as what stands further up."""
     return Supplied(blob_digest(text), text)
 
 
 def words(o: Subject, now: str, own: Declaration, origin: Declaration) -> dict[str, Told]:
+    """What is said of a copy of a declaration, by verdict."""
     beside = "" if own.name == origin.name else f" ({own.name})"
     parent = f"{origin.theme.label} ({shown(origin.place)})"
     holds = (

@@ -24,19 +24,28 @@ class Declaration(Protocol):
     """A function, class or method of a theme."""
 
     @property
-    def theme(self) -> Theme: ...
+    def theme(self) -> Theme:
+        """The theme that declares it."""
+
     @property
-    def path(self) -> str: ...
+    def path(self) -> str:
+        """The file that it stands in."""
+
     @property
-    def name(self) -> str: ...
+    def name(self) -> str:
+        """Its name, as it is declared."""
+
     @property
     def start(self) -> int:
         """Where it begins in its file, in bytes."""
 
     @property
-    def end(self) -> int: ...
+    def end(self) -> int:
+        """Where it ends in its file, in bytes."""
+
     @property
-    def place(self) -> Location: ...
+    def place(self) -> Location:
+        """Where it stands."""
 
 
 def writer_at(world: World, path: str) -> Writer:

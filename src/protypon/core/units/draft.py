@@ -32,6 +32,7 @@ class Draft:
 
     @cached_property
     def child(self) -> Theme:
+        """The child with its changed files."""
         child = self.start.child
         files = dict(child.files)
         for path, data in self.files.items():
@@ -67,12 +68,15 @@ class Draft:
         return made
 
     def read(self, path: str) -> bytes:
+        """The bytes of a file as it would be. Raises KeyError or BadInput where it would not be there."""
         return self.world.snapshot.read(self.child, path)
 
     def has(self, path: str) -> bool:
+        """Whether a file would be there."""
         return path in self.child.files
 
     def with_file(self, path: str, data: bytes | None) -> Draft:
+        """The same with one more file changed; None takes it away."""
         return Draft(self.start, {**self.files, path: data}, self.values)
 
     def with_manifest(self, values: Mapping[str, Any]) -> Draft:

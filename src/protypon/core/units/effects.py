@@ -63,6 +63,7 @@ def where_they_part(one: str, other: str) -> tuple[str, str]:
 
 
 def shown_value(value: Any) -> str:
+    """A value as a row has it; an ellipsis for what is not known."""
     if isinstance(value, Unknown):
         return "\N{HORIZONTAL ELLIPSIS}"
     return str(value) if isinstance(value, str | int | float | bool | type(None)) else type(value).__name__

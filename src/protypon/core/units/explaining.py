@@ -14,18 +14,22 @@ Table = dict[str, Any]
 
 
 def place(place: Location, **more: Any) -> Table:
+    """A place as the table has it."""
     return {"theme": place.theme, "file": place.path, "line": place.line or None, **more}
 
 
 def unknown_of(behaviour: Behaviour, why: str = "") -> Table:
+    """Why what is said is not certain, as the table has it."""
     return {"unknown": behaviour.uncertain or why or None}
 
 
 def words_of(place: Location) -> str:
+    """A place as a person reads it."""
     return f"{place.theme}/{place.path} line {place.line}"
 
 
 def set_row(found: Registered) -> Table:
+    """What was set or registered, with its value and its place, as the table has it."""
     value = readable(found.value)
     plain = (
         value

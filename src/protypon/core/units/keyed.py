@@ -127,16 +127,19 @@ class KeyKind(KeyEvidence):
     # Explained, and what a check says besides
 
     def units(self, world: World) -> Iterator[Unit]:
+        """Every unit of the kind that can be asked about."""
         for path in keyed_files.paths_of(world, self.kind, world.lineage.themes):
             found = laid(world, world.lineage.themes, path)
             yield from (self.unit(path, key) for key in (found if not isinstance(found, str) else ()))
         yield from self.records_of(world)
 
     def taking(self, world: World, unit: Unit) -> tuple[str, ...] | None:
+        """The options with which a child takes a unit over; None where it can't."""
         mine = leaves_in(world, world.child, unit.path) or {}
         return None if key_of(unit.name or "") in mine else ("--value", "V")
 
     def tell(self, world: World, unit: Unit) -> Table:
+        """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
         key, path = key_of(unit.name or "") or (), unit.path
         rows: list[Table] = []
         why = world.lineage.cut

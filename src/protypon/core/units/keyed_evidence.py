@@ -85,6 +85,7 @@ class KeyEvidence:
     # What there is
 
     def unit(self, path: str, key: Key) -> Unit:
+        """The unit of a key."""
         return Unit(self.kind, path, name_of(key))
 
     def supplied(self, world: World, theme: Theme) -> list[Unit]:
@@ -96,6 +97,7 @@ class KeyEvidence:
         ]
 
     def find(self, world: World) -> list[Evidence]:
+        """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
         records = self.records_of(world)
         found = [self._listed(world, record) for record in records.values()]
         if not world.lineage.cut:
@@ -265,23 +267,28 @@ class KeyEvidence:
     # Texts
 
     def own(self, draft: Draft, record: Record) -> bytes | None:
+        """The child's text, in the parent's words."""
         key = key_of(record.unit.name or "")
         rows = keyed_files.own(draft.world, draft.child, record.unit.path)
         mine = value_at(rows, key) if key and rows is not None else None
         return text_of_value(mine.value) if mine is not None else None
 
     def in_release(self, world: World, release: Release, unit: Unit) -> bytes | None:
+        """The text in a kept release."""
         found, key = self._in_release(world, release, unit.path), key_of(unit.name or "")
         row = value_at(found, key) if key and not isinstance(found, str) and is_at(found, key) else None
         return text_of_value(row.value) if row is not None else None
 
     def with_merged(self, draft: Draft, record: Record, text: bytes, label: str, records: list[Record]) -> Draft:
+        """The child with another text where the copy stands; ``label`` is the release whose words it is in."""
         raise ProtyponError(f"{record.unit.address}: a value is not merged", Settle(record.unit.address))
 
     def under_new_name(self, world: World, text: bytes, old: Unit, new: Record) -> bytes | None:
+        """What an override was taken from, under the name that the parent has for it now."""
         return text
 
     def settled(self, world: World, record: Record) -> Record:
+        """The record as it is once what the parents do today is accepted."""
         return record
 
     def spelled_out(self, world: World) -> Iterator[tuple[Record, Unit, bytes | None]]:

@@ -33,6 +33,7 @@ def keyed_rule(platform: Platform, path: str) -> FileRule | None:
 
 
 def module_of(rule: FileRule) -> Keyed:
+    """The language of a file whose keys are read."""
     return cast(Keyed, language(rule.language))
 
 

@@ -42,6 +42,7 @@ def _names(key: Key) -> tuple[str, ...]:
 
 
 def running(world: World, standing: PrintedAt) -> Running:
+    """Whether something that a source of this kind prints is used."""
     return Running("yes")
 
 

@@ -37,6 +37,7 @@ class Lightening:
 
     @property
     def is_done(self) -> bool:
+        """Whether nothing is left that would have to be said."""
         return self.ours == self.theirs
 
     def took(self, outcome: Outcome, ours: bytes, words: str) -> Lightening:

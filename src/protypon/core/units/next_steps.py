@@ -38,15 +38,19 @@ class NextSteps:
         return "" if self.only_child else self.child
 
     def to_unit(self, step: type[Mend | Drop], evidence: Evidence) -> Action:
+        """A step to the override in question."""
         return step(evidence.subject.unit.address, self.named)
 
     def settle(self, evidence: Evidence, why: str) -> Action:
+        """Keep the child's text, and say why."""
         return Settle(evidence.subject.unit.address, self.named, why)
 
     def compare(self, evidence: Evidence) -> Action:
+        """Look at both sides of it."""
         return Compare(evidence.subject.unit.address, self.named, self.against or "")
 
     def update(self, theme: str | None) -> Action:
+        """Carry over to the release that is looked at, or to the one that is here."""
         if self.against:
             return Update(self.against_theme or "", self.against)
         return Update(theme or "")

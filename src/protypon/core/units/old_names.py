@@ -63,10 +63,12 @@ class Renaming:
 
     @property
     def sure(self) -> list[Occurrence]:
+        """The places where it is the theme's name for certain."""
         return [each for each in self.found if each.sure]
 
     @property
     def unsure(self) -> list[Occurrence]:
+        """The places where it may be a word like any other."""
         return [each for each in self.found if not each.sure]
 
 

@@ -25,25 +25,31 @@ class Origin(NamedTuple):
 
     @property
     def name(self) -> str:
+        """The name of the function, as it is declared."""
         return self.function.name
 
     @property
     def key(self) -> tuple[str, str, int]:
+        """Theme, path and offset: which function it is."""
         return self.theme.slug, self.path, self.function.start
 
     @property
     def start(self) -> int:
+        """Where it begins in its file, in bytes."""
         return self.function.start
 
     @property
     def end(self) -> int:
+        """Where it ends in its file, in bytes."""
         return self.function.end
 
     @property
     def place(self) -> Location:
+        """Where it stands."""
         return Location(self.theme.slug, self.path, self.function.line)
 
     def is_it(self, closure: Closure | None) -> bool:
+        """Whether a function that runs is this one."""
         return closure is not None and (closure.file.theme, closure.file.path, closure.function.start) == self.key
 
 
@@ -57,6 +63,7 @@ def folds(world: World) -> bool:
 
 
 def same_name(world: World, one: str, other: str) -> bool:
+    """Whether two names are one in the language of the platform's code."""
     return one.lower() == other.lower() if folds(world) else one == other
 
 

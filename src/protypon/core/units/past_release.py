@@ -27,6 +27,7 @@ class PastRelease(NamedTuple):
 
     @property
     def functions(self) -> dict[str, bytes]:
+        """The texts of its functions by their names."""
         return self.declared["function"]
 
 

@@ -86,6 +86,7 @@ class PrintSource(NamedTuple):
 
     @property
     def key(self) -> tuple[Unit, str, str, int]:
+        """Unit, theme, path and function: which source it is."""
         return self.unit, self.theme.slug, self.path, self.function
 
 

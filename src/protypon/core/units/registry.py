@@ -196,6 +196,7 @@ KINDS: dict[str, KindRow] = {
 
 
 def kinds() -> list[Kind]:
+    """The ``find`` of every kind."""
     return [cast(Kind, _part(row, "find")) for row in KINDS.values()]
 
 
@@ -241,10 +242,12 @@ def texts_of(kind: str) -> Texts | None:
 
 
 def behind_of(kind: str) -> Behind | None:
+    """The ``behind`` of a kind, or None."""
     return cast("Behind | None", _part_if_there(KINDS[kind], "behind"))
 
 
 def loose_of(kind: str) -> Loose | None:
+    """The ``loose`` of a kind, or None."""
     return cast("Loose | None", _part_if_there(KINDS[kind], "loose"))
 
 
@@ -288,6 +291,7 @@ def is_part(unit: Unit) -> bool:
 
 
 def kinds_in_code() -> list[str]:
+    """The names of the kinds that stand inside code."""
     return [name for name, row in KINDS.items() if row.in_code]
 
 
@@ -302,6 +306,7 @@ def in_code(name: str) -> InCode:
 
 
 def removal_of(name: str) -> Removal:
+    """The ``remove`` of a kind."""
     return cast(Removal, _part(KINDS[name], "remove"))
 
 

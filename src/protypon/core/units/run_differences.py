@@ -87,6 +87,7 @@ def runs(behaviour: Behaviour, origin: Origin) -> bool:
 
 
 def attached_anywhere(behaviour: Behaviour, origin: Origin) -> bool:
+    """Whether a function of the parents stands at any point."""
     return any(
         c.gone is None and origin.is_it(closure_of(state, c)) for state in behaviour.states for c in state.callbacks
     )

@@ -64,6 +64,7 @@ class Setting:
                 yield PrintSource(unit, theme, row.site.path, formatted(row.value, line), line, line, -1, (name,), True)
 
     def running(self, world: World, standing: PrintedAt) -> Running:
+        """Whether something that a source of this kind prints is used."""
         return Running("unknown", world.behaviour.uncertain) if world.behaviour.uncertain else Running("yes")
 
     def changes(self, world: World, standing: PrintedAt) -> Iterator[WayToChange]:
@@ -76,9 +77,11 @@ class Setting:
     # What there is
 
     def in_force(self, state: State) -> dict[str, Registered]:
+        """By name, what counts of those who set it."""
         return {name: rows[0] for name, rows in self.tries(state).items()}
 
     def supplied(self, world: World, theme: Theme) -> list[Unit]:
+        """Every unit of this kind that a theme supplies and a child may override."""
         if not world.behaviour.speaks or world.lineage.cut or world.behaviour.parents is None:
             return []
         found = self.in_force(world.behaviour.parents.state)
@@ -110,6 +113,7 @@ class Setting:
     # Overrides
 
     def find(self, world: World) -> list[Evidence]:
+        """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
         found = [self._listed(world, r) for r in world.records.values() if r.unit.kind == self.kind]
         if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
             found += self._unlisted(world)
@@ -175,6 +179,7 @@ class Setting:
     # Written
 
     def place(self, draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+        """Write an override into the child's code. Raises ProtyponError with what stands in the way."""
         if not asked.valued:
             step = Override(unit.address, options=("--value", "3"))
             raise Usage(f"{unit.address}: which value?", ("add --value V, as in: ", step))
@@ -238,10 +243,12 @@ class Setting:
     # Explained
 
     def units(self, world: World) -> Iterator[Unit]:
+        """Every unit of the kind that can be asked about."""
         for name in self.tries(world.behaviour.state).keys() | self.own(world.platform).keys():
             yield Unit(self.kind, name)
 
     def tell(self, world: World, unit: Unit) -> Table:
+        """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
         state, own = world.behaviour.state, self.own(world.platform)
         rows = self.tries(state).get(unit.path, [])
         alone = self._of_parents(world).get(unit.path)
@@ -268,6 +275,7 @@ class Setting:
 
 
 def is_value(found: Registered | None, value: Any) -> bool:
+    """Whether something was set to just this value, for certain."""
     return found is not None and not found.doubt and type(found.value) is type(value) and found.value == value
 
 

@@ -217,6 +217,7 @@ def is_called(given: Any, label: str) -> bool:
 
 
 def lower(value: Any) -> Any:
+    """A text in small letters; other values as they are."""
     return value.lower() if isinstance(value, str) else value
 
 

@@ -85,6 +85,11 @@ def _still_used(was: Behaviour, now: Behaviour, origin: Origin, own: Origin, fol
 
 
 def same(one: str, other: str, folded: bool) -> bool:
+    """Whether two names are one; ``folded``: in any letter case.
+
+    >>> same("Tide_Board", "tide_board", folded=True)
+    True
+    """
     return one.lower() == other.lower() if folded else one == other
 
 

@@ -35,6 +35,7 @@ class World:
 
     @property
     def child(self) -> Theme:
+        """The child that is looked at."""
         return self.lineage.child
 
     @cached_property
@@ -44,6 +45,7 @@ class World:
 
     @cached_property
     def resolver(self) -> Resolver:
+        """Which file wins in the lineage."""
         return Resolver(self.lineage, self.platform, self.snapshot, self.alike.resolver if self.alike else None)
 
     @cached_property
@@ -67,6 +69,7 @@ class World:
 
     @cached_property
     def ancestors(self) -> tuple[Theme, ...]:
+        """The parents, nearest first."""
         return self.lineage.themes[1:]
 
     @cached_property
@@ -86,6 +89,7 @@ class World:
         return found
 
     def ancestor(self, slug: str | None) -> Theme | None:
+        """A parent by its slug, or None."""
         return next((t for t in self.ancestors if t.slug == slug), None)
 
     def label_now(self, slug: str) -> str:

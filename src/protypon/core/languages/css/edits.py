@@ -20,9 +20,11 @@ class Where(NamedTuple):
     conditions: tuple[Condition, ...] = ()
 
     def is_of(self, selector: str, layer: tuple[str, ...], conditions: tuple[Condition, ...]) -> bool:
+        """Whether a rule with these words would stand in this place."""
         return (layer, conditions) == (self.layer, self.conditions) and normal(selector) == normal(self.selector)
 
     def is_rule(self, rule: StyleRule) -> bool:
+        """Whether it is the place of a rule."""
         return self.is_of(rule.selector, rule.layer, rule.conditions)
 
 

@@ -16,6 +16,7 @@ _AROUND = re.compile(r"\s*([{};,])\s*")
 
 
 def facts(text: str) -> SourceFacts:
+    """Read what a file names and declares; never raises."""
     if "url" not in text.lower() and "@import" not in text.lower():
         return SourceFacts()
     import tinycss2
@@ -51,4 +52,5 @@ def problems(text: str, file: str) -> list[Problem]:
 
 
 def significant(text: str) -> str:
+    """Return a form that two texts share when they differ in white space, line ends and comments only."""
     return _AROUND.sub(r"\1", " ".join(_COMMENT.sub(lambda found: found[1] or " ", text).split()))

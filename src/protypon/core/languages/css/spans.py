@@ -81,6 +81,7 @@ class Offsets:
         self.lines = [0, *(found.end() for found in _LINE_END.finditer(text))]
 
     def at(self, token: Any) -> int:
+        """The offset of a token, in characters."""
         line, column = int(token.source_line), int(token.source_column)
         return self.lines[line - 1] + column - 1
 

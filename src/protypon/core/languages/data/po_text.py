@@ -41,12 +41,14 @@ class Message:
 
     @property
     def key(self) -> str:
+        """What the message is found by: context, text, and plural (GNU gettext manual, "PO Files")."""
         context = f"{self.texts['msgctxt']}\x04" if "msgctxt" in self.texts else ""
         plural = f"\x00{self.texts['msgid_plural']}" if "msgid_plural" in self.texts else ""
         return f"{context}{self.texts.get('msgid', '')}{plural}"
 
     @property
     def value(self) -> str | list[str]:
+        """Its translation, or those of all plural forms."""
         if "msgid_plural" not in self.texts:
             return self.texts.get("msgstr", "")
         numbers = sorted(int(name[7:-1]) for name in self.texts if name.startswith("msgstr["))

@@ -35,9 +35,11 @@ class Structured:
     """How many comments a text has that must stay."""
 
     def facts(self, text: str) -> SourceFacts:
+        """Read what a file names and declares; never raises."""
         return SourceFacts()
 
     def problems(self, text: str, file: str) -> list[Problem]:
+        """Say where a file does not parse."""
         try:
             self.read(text)
         except NotRead as error:

@@ -32,6 +32,7 @@ class Arguments(NamedTuple):
 
     @property
     def values(self) -> tuple[Expression, ...]:
+        """Every argument, given by place or by name."""
         return (*self.given, *(value for _, value in self.named))
 
 
@@ -43,6 +44,7 @@ class Expressions(Tokens):
         self._nested = self._chained = 0
 
     def expression(self) -> Expression:
+        """Read one expression, with a condition behind it. Raises Refused where none stands there."""
         value = self.simple()
         while self.text == "if" and self.kind == "name":
             self._chain()

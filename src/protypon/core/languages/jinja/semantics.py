@@ -43,10 +43,12 @@ def is_own(name: str) -> bool:
 
 
 def own(name: str) -> OwnFunction | None:
+    """What a function of the language does to its arguments; None where none is called so."""
     return None
 
 
 def bases(name: str) -> tuple[str, ...] | None:
+    """All that a class of the language's own inherits; None where it has no class of that name."""
     return None
 
 

@@ -151,4 +151,5 @@ def parts(text: str) -> dict[str, str]:
 
 
 def significant(text: str) -> str:
+    """Return a form that two texts share when they differ in white space, line ends and comments only."""
     return _AROUND.sub(r"\1", " ".join(_COMMENT.sub(" ", text).split()))

@@ -54,6 +54,7 @@ def _body_begins(tokens: Expressions) -> None:
 
 
 def if_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``if`` with its branches."""
     branches = []
     other: tuple[Statement, ...] = ()
     test = tokens.listed(conditional=False)
@@ -94,6 +95,7 @@ def _else_begins(p: Bodies, tag: Tag) -> None:
 
 
 def for_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``for`` with its condition and what comes where nothing is gone through."""
     names = _targets(p, tokens, ("in",))
     tokens.expect("in")
     over = tokens.listed(("recursive",), conditional=False)
@@ -111,6 +113,7 @@ def for_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Stateme
 
 
 def block_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``block``."""
     name = tokens.name()
     tokens.skip("scoped")
     required = tokens.skip("required")
@@ -179,6 +182,7 @@ def _imported(p: Bodies, tokens: Expressions) -> tuple[str, ...]:
 
 
 def set_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``set``: a value, or all up to ``endset``."""
     names = _targets(p, tokens, (), attributes=True)
     if tokens.skip("="):
         value = tokens.listed()
@@ -218,6 +222,7 @@ def _targets(p: Bodies, tokens: Expressions, ends: tuple[str, ...], attributes: 
 
 
 def with_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``with``."""
     names: list[str] = []
     values: list[Expression] = []
     while tokens.kind != "end":
@@ -230,12 +235,14 @@ def with_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statem
 
 
 def autoescape_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``autoescape``."""
     value = tokens.expression()
     _body_begins(tokens)
     return [Wrapped(line, (), (value,), p.closed(tag.start, "endautoescape"))]
 
 
 def filter_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``filter`` around a body."""
     value = tokens.filter(None)
     while tokens.skip("|"):
         value = tokens.filter(value)
@@ -244,6 +251,7 @@ def filter_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Stat
 
 
 def macro_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``macro``."""
     name = tokens.target()
     params, defaults = _signature(p, tokens)
     _body_begins(tokens)
@@ -268,6 +276,7 @@ def _signature(p: Bodies, tokens: Expressions) -> tuple[tuple[str, ...], tuple[E
 
 
 def call_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``call`` with its body."""
     params, defaults = _signature(p, tokens) if tokens.text == "(" else ((), ())
     at = tokens.at
     call = tokens.expression()
@@ -279,6 +288,7 @@ def call_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statem
 
 
 def print_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``print``."""
     values: list[Expression] = []
     while tokens.kind != "end":
         if values:
@@ -288,12 +298,14 @@ def print_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[State
 
 
 def do_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``do``."""
     value = tokens.listed()
     tokens.finish()
     return [Evaluated(line, value)]
 
 
 def jump_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
+    """Read ``break`` or ``continue``."""
     tokens.finish()
     return [JumpTag(line, tag.tokens[0].text)]
 

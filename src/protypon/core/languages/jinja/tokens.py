@@ -45,6 +45,7 @@ class Tokens:
         return True
 
     def expect(self, text: str) -> None:
+        """Step over a token that must stand here. Raises Refused where it does not."""
         if not self.skip(text):
             raise Refused(self.at)
 
@@ -61,5 +62,6 @@ class Tokens:
         return self.name()
 
     def finish(self) -> None:
+        """Raises Refused where something is left before the end of the tag."""
         if self.kind != "end":
             raise Refused(self.at)

@@ -50,6 +50,7 @@ class PhpFile(PhpReader):
         super().__init__(source, GRAMMAR)
 
     def function(self, node: Any, name: str, captured: tuple[str, ...] = ()) -> int:
+        """Read a function or method; its number in the file."""
         number = len(self.functions)
         self.functions.append(None)
         outer, self.generates = self.generates, False
@@ -80,10 +81,12 @@ class PhpFile(PhpReader):
         return doubtful(self, node, found) if node.has_error else found
 
     def read_class(self, node: Any) -> int:
+        """Read a named class, interface, trait or enumeration; its number in the file."""
         kind = node.type.removesuffix("_declaration")
         return read_class(self, node, self.declared(self.text(field(node, "name"))), kind)
 
     def anonymous(self, node: Any) -> str:
+        """Read a class without a name; the name that it is given here."""
         line, column = place(node)
         name = f"class@{line}:{column}"
         read_class(self, node, name, "class")

@@ -191,6 +191,7 @@ def _unary(r: PhpReader, node: Any) -> Expression:
 
 
 def arguments(r: PhpReader, node: Any | None) -> tuple[tuple[Expression, ...], tuple[tuple[str, Expression], ...]]:
+    """What the function was given that calls it."""
     given: list[Expression] = []
     named: list[tuple[str, Expression]] = []
     for part in inner(node) if node is not None else ():

@@ -39,6 +39,7 @@ def _constants() -> dict[str, object]:
 
 
 def constant(name: str) -> object:
+    """What a constant of the language is; ABSENT where it has none of that name."""
     if name.upper() in ("INF", "NAN"):
         return float(name) if name.isupper() else ABSENT
     return _constants().get(name, ABSENT)
@@ -51,6 +52,7 @@ def is_own(name: str) -> bool:
 
 
 def own(name: str) -> OwnFunction | None:
+    """What a function of the language does to its arguments; None where none is called so."""
     return _own_functions()[0].get(name.lower())
 
 
@@ -158,6 +160,7 @@ def _iterator_count(run: Run, given: list[object], named: dict[str, object]) -> 
 
 
 def takes_texts(name: str) -> bool:
+    """Whether what a function of the language is given counts as a text; an object says itself as which."""
     return name.lower() in TEXTS
 
 

@@ -23,6 +23,7 @@ Number = int | float
 
 
 def truth(value: object) -> bool | Unknown:
+    """Whether a value counts as true."""
     if isinstance(value, Unknown):
         return value
     if isinstance(value, str):
@@ -31,6 +32,7 @@ def truth(value: object) -> bool | Unknown:
 
 
 def text(value: object) -> str | Unknown:
+    """A value as it is printed."""
     if isinstance(value, str):
         return value
     if isinstance(value, Unknown):
@@ -76,6 +78,7 @@ def _fit(value: Number) -> Number:
 
 
 def operate(op: str, values: list[object]) -> object:
+    """What an operation on all its values gives."""
     if op == ".":
         return joined([text(value) for value in values])
     if op == "not":
@@ -307,6 +310,11 @@ def _with_number(a: object, b: object) -> Number | Unknown:
 
 
 def compared_texts(a: str, b: str) -> int:
+    """-1, 0 or 1, as two texts stand to each other byte by byte.
+
+    >>> compared_texts("ebb", "flood")
+    -1
+    """
     return (a > b) - (a < b)
 
 
@@ -445,6 +453,7 @@ def table(items: dict[object, object], number: int) -> list[object] | dict[objec
 
 
 def item(holder: object, key: object) -> object:
+    """An item of a list, table or text; ABSENT where there is none."""
     if isinstance(holder, Unknown) or isinstance(key, Unknown):
         return Unknown()
     if isinstance(holder, str):
@@ -465,6 +474,7 @@ def item(holder: object, key: object) -> object:
 
 
 def entries(value: object) -> list[tuple[object, object]] | Unknown:
+    """Keys and items in the order in which a loop goes through them."""
     if isinstance(value, list | dict):
         return _pairs(value)
     if value is None or isinstance(value, str | int | float):
@@ -473,6 +483,7 @@ def entries(value: object) -> list[tuple[object, object]] | Unknown:
 
 
 def written(pairs: list[tuple[object, object]], kind: str) -> object:
+    """A list or table that is written out; the key ABSENT stands for the next number."""
     made: dict[object, object] = {}
     number = 0
     for key, value in pairs:
@@ -498,6 +509,7 @@ def _loose(pairs: list[tuple[object, object]]) -> object:
 
 
 def with_item(holder: object, key: object, value: object) -> object:
+    """What the inside of a list or table becomes when an item is set; the key ABSENT adds one."""
     if holder is None:
         holder = []
     if isinstance(holder, str):
@@ -532,6 +544,7 @@ def _with_letter(holder: str, key: object, value: object) -> object:
 
 
 def without_item(holder: object, key: object) -> object:
+    """What it becomes when an item is taken out."""
     if holder is None:
         return None
     if not isinstance(holder, list | dict):

@@ -12,14 +12,17 @@ ANY_ENCODING = True
 
 
 def facts(text: str) -> SourceFacts:
+    """Read what a file names and declares; never raises."""
     return SourceFacts()
 
 
 def problems(text: str, file: str) -> list[Problem]:
+    """Say where a file does not parse."""
     return php.problems(_file(text), file)
 
 
 def significant(text: str) -> str:
+    """Return a form that two texts share when they differ in white space, line ends and comments only."""
     return php.significant(_file(text))
 
 

@@ -31,10 +31,12 @@ def _tree(source: bytes) -> Any:
 
 
 def facts(text: str) -> SourceFacts:
+    """Read what a file names and declares; never raises."""
     return SourceFacts(mentions=mentions(text))
 
 
 def code(data: bytes) -> Code:
+    """Say what a file says; of one that is broken, what could be read. Positions count in its own bytes."""
     reader = PhpFile(data)
     root = _tree(reader.source).root_node
     return reader.code(file_statements(reader, root), not root.has_error)

@@ -38,6 +38,7 @@ def _root(data: bytes) -> Any:
 
 
 def split(data: bytes) -> list[Piece] | None:
+    """The units of a file, in order; None for one that is no plain code from end to end."""
     root = _root(data)
     if root.has_error:
         return None
@@ -137,6 +138,7 @@ def _only_declaration(node: Any) -> Any:
 
 
 def declarations(data: bytes) -> list[DeclarationSpan]:
+    """Every named function, and every class that all files know, with its methods behind it."""
     found = []
     for node in walk(_root(data), lambda n: n.type not in _DECLARED):
         if node.type not in _DECLARED:
@@ -157,6 +159,7 @@ def _name(node: Any) -> str:
 
 
 def calls(data: bytes) -> list[CallSpan]:
+    """Every call, and every mark, in a file."""
     found = []
     for node in walk(_root(data)):
         if node.type == "function_call_expression":
@@ -184,6 +187,7 @@ _NAMING = {
 
 
 def class_names(data: bytes) -> list[tuple[str, int, int]]:
+    """Every place that names a class which all files know: the name, and where it stands."""
     found = []
     for node in walk(_root(data)):
         around = node.parent
@@ -212,6 +216,7 @@ def _tested(around: Any, node: Any) -> bool:
 
 
 def protected(data: bytes) -> list[tuple[int, int]]:
+    """Texts whose lines must not be moved to the right or left."""
     return [
         (n.start_byte, n.end_byte) for n in walk(_root(data)) if n.type in _TEXTS and n.start_point[0] != n.end_point[0]
     ]
@@ -227,11 +232,13 @@ def end_of_code(data: bytes) -> int:
 
 
 def quotes(data: bytes) -> tuple[int, int]:
+    """How many texts stand in single and in double quotes."""
     kinds = [node.type for node in walk(_root(data))]
     return kinds.count("string"), kinds.count("encapsed_string")
 
 
 def whole(piece: bytes) -> bytes:
+    """A piece as a file of its own."""
     made = b"<?php\n" + piece + b"\n"
     if _METHOD.search(piece) and _root(made).has_error:
         inside = b"<?php\nclass A {\n" + piece + b"\n}\n"
@@ -240,6 +247,7 @@ def whole(piece: bytes) -> bytes:
 
 
 def preamble(data: bytes) -> bytes:
+    """What a file says at its top of the names in it: a piece of it can't be read without."""
     return b""
 
 
@@ -249,6 +257,7 @@ def globals_of(data: bytes) -> dict[str, str]:
 
 
 def uses(piece: bytes) -> set[str]:
+    """The names that a piece takes from around it."""
     return set()
 
 
@@ -256,6 +265,7 @@ JOIN = " . "
 
 
 def literal(value: Any, quote: str) -> str:
+    """A value as it is written in code. Raises ValueError for one that has no plain form."""
     if value is None or isinstance(value, bool):
         return {None: "null", True: "true", False: "false"}[value]
     if isinstance(value, int | float):
@@ -271,10 +281,12 @@ def literal(value: Any, quote: str) -> str:
 
 
 def array(pairs: Sequence[tuple[str | None, str]]) -> str:
+    """A list or table, its keys and items as they are written; None for an item without a key."""
     return "[" + ", ".join(value if key is None else f"{key} => {value}" for key, value in pairs) + "]"
 
 
 def default(name: str, value: str, quote: str) -> str:
+    """An expression that sets a constant or global variable unless it is set; empty where the language has none."""
     if name.startswith("$"):
         return f"$GLOBALS[{literal(name[1:], quote)}] ??= {value}"
     known_as = literal(name, quote)
@@ -282,34 +294,42 @@ def default(name: str, value: str, quote: str) -> str:
 
 
 def named(keyword: str, value: str) -> str:
+    """An argument given by name."""
     return f"{keyword}: {value}"
 
 
 def statement(expression: str) -> str:
+    """An expression as a statement."""
     return expression + ";"
 
 
 def comment(words: str) -> str:
+    """A comment of one line; nothing in the words ends it."""
     return "// " + words.replace("?>", "? >")
 
 
 def mark(expression: str) -> str:
+    """An attribute, above a function."""
     return f"#[{expression}]"
 
 
 def closure(expression: str, indent: str) -> str:
+    """A function without a name that does one thing."""
     return f"function () {{\n{indent}{expression};\n}}"
 
 
 def function(name: str, parameters: list[str], body: list[str], indent: str) -> str:
+    """A declaration of a function, without a line end behind it."""
     return f"function {name}({', '.join(parameters)}) {{\n" + "".join(f"{indent}{line}\n" for line in body) + "}"
 
 
 def variable(name: str) -> str:
+    """A variable of that name."""
     return "$" + name
 
 
 def object_at(root: str, owner: str, name: str, attributes: Sequence[str], quote: str) -> str:
+    """An expression that gives an object in any file, by a global variable, a class or a call; empty where other files can't ask so."""
     cls, name = "\\" + owner if "\\" in owner else owner, name.removeprefix("$")
     roots = {
         "global": f"$GLOBALS[{literal(name, quote)}]",
@@ -320,24 +340,30 @@ def object_at(root: str, owner: str, name: str, attributes: Sequence[str], quote
 
 
 def method(on: str, name: str, quote: str) -> str:
+    """A method of an object as a callback."""
     return f"[{on}, {literal(name, quote)}]"
 
 
 def rest(name: str) -> str:
+    """A parameter that takes all that is given, and all of it handed on."""
     return "...$" + name
 
 
 def guarded(kind: str, name: str, text: str, indent: str, quote: str) -> str:
+    """A declaration that gives way to one that is there already; ``kind`` is ``function``, ``class``, ``interface`` …"""
     return f"if (!{kind}_exists({literal(name, quote)})) {{\n{text}\n}}"
 
 
 def end_of_body(data: bytes, span: DeclarationSpan) -> int:
+    """Where a further member of a class can be put."""
     return data.rindex(b"}", span.start, span.end)
 
 
 def needs(call: str, data: bytes) -> str:
+    """The line that must stand at the top of a file before a name can be called in it; empty where none must."""
     return ""
 
 
 def after_head(data: bytes) -> int:
+    """Where such a line belongs."""
     return 0

@@ -45,6 +45,7 @@ class PythonFile(PythonReader):
         super().__init__(source, GRAMMAR, shadowed)
 
     def function(self, node: Any, name: str, decorators: tuple[Any, ...]) -> int:
+        """Read a function; its number in the file."""
         number = len(self.functions)
         self.functions.append(None)
         marks = tuple(self.mark(n) for n in decorators)
@@ -77,6 +78,7 @@ class PythonFile(PythonReader):
         return doubtful(self, node, found) if node.has_error else found
 
     def mark(self, node: Any) -> Invoke:
+        """Read a decorator, as a call."""
         part = inner(node)[0]
         made = self.expression(part)
         if isinstance(made, Invoke):
@@ -84,6 +86,7 @@ class PythonFile(PythonReader):
         return Invoke(self.name(part) or self.text(part)[:80], None, (), (), *place(node))
 
     def read_class(self, node: Any, decorators: tuple[Any, ...]) -> int:
+        """Read a class; its number in the file."""
         number = len(self.classes)
         self.classes.append(None)
         name = self.text(field(node, "name"))

@@ -26,6 +26,7 @@ from protypon.core.languages.trees import field, inner, place
 
 
 def literal(text: str) -> Any:
+    """A value as it is written in code. Raises ValueError for one that has no plain form."""
     try:
         return ast.literal_eval(text)
     except (ValueError, SyntaxError, MemoryError, RecursionError):

@@ -35,18 +35,22 @@ class PythonReader(Reader):
 
     @property
     def assigned(self) -> set[str]:
+        """The names that the function in hand assigns."""
         return self.names.assigned
 
     @assigned.setter
     def assigned(self, names: set[str]) -> None:
+        """The names that the function in hand assigns."""
         self.names.assigned = names
 
     @property
     def walrus(self) -> set[str]:
+        """The names that assignment expressions of a comprehension set around it."""
         return self.names.walrus
 
     @walrus.setter
     def walrus(self, names: set[str]) -> None:
+        """The names that assignment expressions of a comprehension set around it."""
         self.names.walrus = names
 
     def assigning(self, name: str) -> str:

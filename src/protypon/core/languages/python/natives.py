@@ -44,6 +44,7 @@ def is_own(name: str) -> bool:
 
 
 def own(name: str) -> OwnFunction | None:
+    """What a function of the language does to its arguments; None where none is called so."""
     if name not in _FREE and name not in _CALLING:
         return None
     return OwnFunction(calls=name in _CALLING)

@@ -23,6 +23,7 @@ _PLAIN = str | int | float | bool | tuple | None  # type: ignore[type-arg]
 
 
 def truth(value: object) -> bool | Unknown:
+    """Whether a value counts as true."""
     if isinstance(value, Box) and value.kind == "view":
         found = entries(value)
         return found if isinstance(found, Unknown) else bool(found)
@@ -42,6 +43,7 @@ def is_lazy(value: object) -> bool:
 
 
 def text(value: object) -> str | Unknown:
+    """A value as it is printed."""
     return value if isinstance(value, str) else shown(value)
 
 
@@ -76,6 +78,7 @@ def _bracketed(items: list[object], begin: str, end: str, depth: int, empty: str
 
 
 def operate(op: str, values: list[object]) -> object:
+    """What an operation on all its values gives."""
     if op == ".":
         return joined([text(value) for value in values])
     if op == "not":
@@ -152,6 +155,7 @@ def _is(op: str, a: object, b: object) -> object:
 
 
 def equal(a: object, b: object) -> bool | Unknown:
+    """Whether two values are equal (Python reference, 6.10.1); Unknown where that can't be told."""
     if not (known(a) and known(b)):
         for one, other in ((a, b), (b, a)):
             if isinstance(one, Unknown) and one.shape and isinstance(other, str) and not one.may_be(other):
@@ -342,6 +346,7 @@ def _number(op: str, a: int | float, b: int | float) -> object:
 
 
 def item(holder: object, key: object) -> object:
+    """An item of a list, table or text; ABSENT where there is none."""
     if is_lazy(holder):
         return Unknown("an item of what has none")
     inside = holder.value if isinstance(holder, Box) else holder
@@ -368,6 +373,7 @@ def item(holder: object, key: object) -> object:
 
 
 def entries(value: object) -> list[tuple[object, object]] | Unknown:
+    """Keys and items in the order in which a loop goes through them."""
     lists = value.slots.get("from", ()) if isinstance(value, Box) else ()
     if isinstance(lists, tuple) and any(slots.get(key, ABSENT) is not then for slots, key, then in lists):
         return Unknown("a list is changed while it is gone through")
@@ -383,6 +389,7 @@ def entries(value: object) -> list[tuple[object, object]] | Unknown:
 
 
 def written(pairs: list[tuple[object, object]], kind: str) -> object:
+    """A list or table that is written out; the key ABSENT stands for the next number."""
     if kind == "tuple":
         return tuple(value for _, value in pairs)
     if kind in ("list", "table") and all(key is ABSENT for key, _ in pairs):
@@ -397,6 +404,7 @@ def written(pairs: list[tuple[object, object]], kind: str) -> object:
 
 
 def with_item(holder: object, key: object, value: object) -> object:
+    """What the inside of a list or table becomes when an item is set; the key ABSENT adds one."""
     if not known(key):
         return Unknown("a key made at run time is set")
     if isinstance(holder, dict) and isinstance(key, str | int | float | bool | tuple | None):
@@ -430,6 +438,7 @@ def _cut_in(holder: list[object], key: slice, value: object) -> object:
 
 
 def without_item(holder: object, key: object) -> object:
+    """What it becomes when an item is taken out."""
     if isinstance(holder, dict) and known(key) and isinstance(key, str | int | float | bool | tuple | None):
         if key in holder:
             return {k: v for k, v in holder.items() if k != key}

@@ -20,10 +20,12 @@ SEMANTICS = semantics
 
 
 def facts(text: str) -> SourceFacts:
+    """Read what a file names and declares; never raises."""
     return SourceFacts()
 
 
 def code(data: bytes) -> Code:
+    """Say what a file says; of one that is broken, what could be read. Positions count in its own bytes."""
     root = parser("tree_sitter_python", "language").parse(PythonFile(data).source).root_node
     reader = PythonFile(data)
     body = statements(reader, root.named_children)
@@ -44,6 +46,7 @@ def in_text(text: str, how: str) -> Code | None:
 
 
 def problems(text: str, file: str) -> list[Problem]:
+    """Say where a file does not parse."""
     try:
         ast.parse(text)
     except SyntaxError as error:

@@ -39,6 +39,7 @@ from protypon.core.languages.trees import LONGEST_CHAIN, field, inner, line_of
 
 
 def statements(r: PythonReader, nodes: Iterable[Any]) -> tuple[Statement, ...]:
+    """Read statements, one node after the other."""
     found: list[Statement] = []
     for node in nodes:
         if node.type != "comment":

@@ -35,6 +35,7 @@ def _root(data: bytes) -> Any:
 
 
 def split(data: bytes) -> list[Piece] | None:
+    """The units of a file, in order; None for one that is no plain code from end to end."""
     root = _root(data)
     return None if root.has_error else numbered(_pieces(list(root.named_children), ""))
 
@@ -115,6 +116,7 @@ def _only_function(node: Any) -> Any:
 
 
 def declarations(data: bytes) -> list[DeclarationSpan]:
+    """Every named function, and every class that all files know, with its methods behind it."""
     found = []
     for node in walk(_root(data), lambda n: n.type not in ("class_definition", "function_definition")):
         if node.type != "function_definition":
@@ -128,6 +130,7 @@ def declarations(data: bytes) -> list[DeclarationSpan]:
 
 
 def calls(data: bytes) -> list[CallSpan]:
+    """Every call, and every mark, in a file."""
     found = []
     for node in walk(_root(data)):
         if node.type != "call":
@@ -145,10 +148,12 @@ def calls(data: bytes) -> list[CallSpan]:
 
 
 def class_names(data: bytes) -> list[tuple[str, int, int]]:
+    """Every place that names a class which all files know: the name, and where it stands."""
     return []
 
 
 def protected(data: bytes) -> list[tuple[int, int]]:
+    """Texts whose lines must not be moved to the right or left."""
     return [
         (n.start_byte, n.end_byte)
         for n in walk(_root(data))
@@ -157,10 +162,12 @@ def protected(data: bytes) -> list[tuple[int, int]]:
 
 
 def end_of_code(data: bytes) -> int:
+    """Where a further statement can be put."""
     return end_of_text(data)
 
 
 def quotes(data: bytes) -> tuple[int, int]:
+    """How many texts stand in single and in double quotes."""
     single = double = 0
     for node in walk(_root(data)):
         if node.type == "string":
@@ -171,10 +178,12 @@ def quotes(data: bytes) -> tuple[int, int]:
 
 
 def whole(piece: bytes) -> bytes:
+    """A piece as a file of its own."""
     return piece + b"\n"
 
 
 def preamble(data: bytes) -> bytes:
+    """What a file says at its top of the names in it: a piece of it can't be read without."""
     return b"".join(
         (n.text or b"") + b"\n"
         for n in _root(data).named_children
@@ -202,6 +211,7 @@ def globals_of(data: bytes) -> dict[str, str]:
 
 
 def uses(piece: bytes) -> set[str]:
+    """The names that a piece takes from around it."""
     try:
         tree = ast.parse(piece)
     except (SyntaxError, ValueError, RecursionError, MemoryError):
@@ -219,6 +229,7 @@ JOIN = " + "
 
 
 def literal(value: Any, quote: str) -> str:
+    """A value as it is written in code. Raises ValueError for one that has no plain form."""
     if value is None or isinstance(value, bool | int | float):
         return repr(value)
     if isinstance(value, str):
@@ -236,63 +247,78 @@ def literal(value: Any, quote: str) -> str:
 
 
 def array(pairs: Sequence[tuple[str | None, str]]) -> str:
+    """A list or table, its keys and items as they are written; None for an item without a key."""
     inside = ", ".join(value if key is None else f"{key}: {value}" for key, value in pairs)
     return f"[{inside}]" if all(key is None for key, _ in pairs) else f"{{{inside}}}"
 
 
 def default(name: str, value: str, quote: str) -> str:
+    """An expression that sets a constant or global variable unless it is set; empty where the language has none."""
     return ""
 
 
 def named(keyword: str, value: str) -> str:
+    """An argument given by name."""
     return f"{keyword}={value}"
 
 
 def statement(expression: str) -> str:
+    """An expression as a statement."""
     return expression
 
 
 def comment(words: str) -> str:
+    """A comment of one line."""
     return "# " + words
 
 
 def mark(expression: str) -> str:
+    """A decorator, above a function."""
     return "@" + expression
 
 
 def closure(expression: str, indent: str) -> str:
+    """A function without a name that does one thing."""
     return f"lambda: {expression}"
 
 
 def function(name: str, parameters: list[str], body: list[str], indent: str) -> str:
+    """A declaration of a function, without a line end behind it."""
     return f"def {name}({', '.join(parameters)}):\n" + "\n".join(indent + line for line in body)
 
 
 def variable(name: str) -> str:
+    """A variable of that name."""
     return name
 
 
 def object_at(root: str, owner: str, name: str, attributes: Sequence[str], quote: str) -> str:
+    """An expression that gives an object in any file, by a global variable, a class or a call; empty where other files can't ask so."""
     return ""  # each file has its own names
 
 
 def method(on: str, name: str, quote: str) -> str:
+    """A method of an object as a callback."""
     return f"{on}.{name}"
 
 
 def rest(name: str) -> str:
+    """A parameter that takes all that is given, and all of it handed on."""
     return "*" + name
 
 
 def end_of_body(data: bytes, span: DeclarationSpan) -> int:
+    """Where a further member of a class can be put."""
     raise ValueError("no class of Python is known to all files")
 
 
 def guarded(kind: str, name: str, text: str, indent: str, quote: str) -> str:
+    """A declaration that gives way to one that is there already; ``kind`` is ``function``, ``class``, ``interface`` …"""
     raise ValueError("Python has no guards")
 
 
 def needs(call: str, data: bytes) -> str:
+    """The line that must stand at the top of a file before a name can be called in it; empty where none must."""
     module = call.partition(".")[0] if "." in call else ""
     if not module or re.search(rb"(?m)^import (?:[\w.]+(?: as \w+)?, *)*" + module.encode() + rb"\b(?! as)", data):
         return ""

@@ -62,6 +62,7 @@ class Stretch(NamedTuple):
     """The shards of the holes before it."""
 
     def places_between(self, begin: int, end: int) -> list[SeenAt]:
+        """Where the words from one offset to another stand in the source."""
         first = max(bisect_right(self.starts, begin) - 1, 0)
         last = max(bisect_right(self.starts, max(end - 1, begin)) - 1, first)
         return list(self.places[first : last + 1])

@@ -11,6 +11,7 @@ from protypon.core.files.structured import NotRead, json_value
 
 
 def read(text: str) -> dict[str, Any]:
+    """Read a manifest into nested tables. Raises NotRead."""
     data = json_value(text)
     if not isinstance(data, dict):
         raise NotRead("the top of the file is not an object", 1, 1)
@@ -18,6 +19,7 @@ def read(text: str) -> dict[str, Any]:
 
 
 def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
+    """A manifest with some values changed; all else stays in its order."""
     data = read(text) if text.strip() else {}
     for keys, value in changes.items():
         table = data

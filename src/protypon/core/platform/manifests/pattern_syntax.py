@@ -18,6 +18,7 @@ class SearchedText(dict[str, Any]):
         self.text = text
 
     def find(self, pattern: str) -> str | None:
+        """What the first group of an expression matches in the text, or None."""
         found = search(pattern, self.text[: 1 << 16])
         if found is None or len(found.spans) < 2 or found.spans[1][0] < 0:
             return None
@@ -26,6 +27,7 @@ class SearchedText(dict[str, Any]):
 
 
 def read(text: str) -> dict[str, Any]:
+    """The text, in which expressions are looked for."""
     return SearchedText(text)
 
 

@@ -11,6 +11,7 @@ __all__ = ["read", "write"]
 
 
 def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
+    """A manifest with some values changed; comments and order stay."""
     import tomlkit
 
     document: Any = tomlkit.parse(text)

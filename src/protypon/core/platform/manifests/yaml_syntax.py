@@ -18,6 +18,7 @@ def read(text: str) -> dict[str, Any]:
 
 
 def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
+    """A manifest with some values changed; comments, quotes and order stay."""
     from ruamel.yaml import YAML
     from ruamel.yaml.error import YAMLError
 

@@ -24,6 +24,7 @@ def units(world: World) -> Iterator[Unit]:
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    """The options with which a child takes a unit over; None where it can't."""
     file = block_file(world, unit.path)
     if file is None and unit.path in world.child.files:
         return None
@@ -32,6 +33,7 @@ def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
 
 
 def tell(world: World, unit: Unit) -> Table:
+    """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
     name = unit.name or ""
     file = block_file(world, unit.path)
     above, open_end = above_of(world, unit.path)

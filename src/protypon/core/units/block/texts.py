@@ -15,6 +15,7 @@ from protypon.core.units.world import World
 
 
 def own(draft: Draft, record: Record) -> bytes | None:
+    """The child's text, in the parent's words."""
     file = block_file(draft.world, record.unit.path)
     block = file.block(record.unit.name or "") if file is not None else None
     return file.body(block) if file is not None and block is not None else None
@@ -36,6 +37,7 @@ def in_release(world: World, release: Release, unit: Unit) -> bytes | None:
 
 
 def with_merged(draft: Draft, record: Record, text: bytes, label: str, records: list[Record]) -> Draft:
+    """The child with another text where the copy stands; ``label`` is the release whose words it is in."""
     path = record.unit.path
     edited = Edited(draft.read(path))
     block = next((b for b in blocks(edited.text) if b.name == record.unit.name), None)
@@ -47,6 +49,7 @@ def with_merged(draft: Draft, record: Record, text: bytes, label: str, records: 
 
 
 def under_new_name(world: World, text: bytes, old: Unit, new: Record) -> bytes | None:
+    """What an override was taken from, under the name that the parent has for it now."""
     return text
 
 

@@ -21,4 +21,5 @@ def out_of_the_way(world: World, records: Iterable[Record]) -> World:
 
 
 def is_its_doing(stopping: Unit, other: Evidence) -> bool:
+    """Whether an override without a record is only there because that was done."""
     return False

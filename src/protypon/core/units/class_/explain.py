@@ -13,6 +13,7 @@ from protypon.core.units.world import World
 
 
 def units(world: World) -> Iterator[Unit]:
+    """Every unit of the kind that can be asked about."""
     if world.platform.code.declares == "all":
         for cls in classes_in(world.behaviour, world.lineage.themes):
             yield Unit("class", cls.name)
@@ -24,6 +25,7 @@ def _methods(world: World, cls: ClassDeclaration) -> list[str]:
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    """The options with which a child takes a unit over; None where it can't."""
     own = own_class(world, unit.path)
     if unit.name is None:
         return () if own is None and origin_of(world, unit.path) is not None else None
@@ -31,6 +33,7 @@ def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
 
 
 def tell(world: World, unit: Unit) -> Table:
+    """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
     behaviour = world.behaviour
     if unit.name is not None:
         return _method(world, unit)

@@ -54,6 +54,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 
 
 def find(world: World) -> list[Evidence]:
+    """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
     records = [r for r in world.records.values() if r.unit.kind == "class"]
     found = [_listed(world, record) for record in records]
     if world.behaviour.speaks and world.platform.code.declares == "all" and not world.behaviour.uncertain:

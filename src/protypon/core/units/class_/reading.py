@@ -24,22 +24,27 @@ class ClassDeclaration(NamedTuple):
 
     @property
     def name(self) -> str:
+        """Its name, as it is declared."""
         return self.node.name
 
     @property
     def start(self) -> int:
+        """Where it begins in its file, in bytes."""
         return self.node.start
 
     @property
     def end(self) -> int:
+        """Where it ends in its file, in bytes."""
         return self.node.end
 
     @property
     def place(self) -> Location:
+        """Where it stands."""
         return Location(self.theme.slug, self.path, self.node.line)
 
     @property
     def key(self) -> tuple[str, str, int]:
+        """Theme, path and offset: which class it is."""
         return self.theme.slug, self.path, self.node.start
 
 
@@ -51,6 +56,7 @@ def classes_in(behaviour: Behaviour, themes: tuple[Theme, ...]) -> Iterator[Clas
 
 
 def code_of(behaviour: Behaviour, declared: ClassDeclaration) -> Code:
+    """What the file of a class says."""
     found = behaviour.code_of(declared.theme, declared.path)
     assert found is not None
     return found[1]
@@ -95,6 +101,7 @@ def own_method(world: World, unit: Unit, file: str = "") -> ClassDeclaration | N
 
 
 def method_in(world: World, cls: ClassDeclaration, name: str) -> ClassDeclaration | None:
+    """A method that a class declares itself, or None."""
     found = methods_of(world.behaviour, cls)
     return next((m for m in found if same_name(world, bare(m), name)), None)
 
@@ -129,4 +136,5 @@ def overridden(world: World, cls: ClassDeclaration, method: str) -> ClassDeclara
 
 
 def extends_parents(world: World, cls: ClassDeclaration) -> bool:
+    """Whether a class of the child inherits from one of a parent."""
     return any(each.theme.slug != world.child.slug for each in above(world, cls))

@@ -26,6 +26,7 @@ def own_text(world: World, declared: ClassDeclaration) -> bytes:
 
 
 def own(draft: Draft, record: Record) -> bytes | None:
+    """The child's text, in the parent's words."""
     found = standing(draft.world, record.unit, record.written.file)
     return own_text(draft.world, found) if found is not None else None
 
@@ -46,6 +47,7 @@ def _named(texts: dict[str, bytes], name: str) -> bytes | None:
 
 
 def with_merged(draft: Draft, record: Record, text: bytes, label: str, records: list[Record]) -> Draft:
+    """The child with another text where the copy stands; ``label`` is the release whose words it is in."""
     found = standing(draft.world, record.unit, record.written.file)
     if found is None:
         raise ProtyponError(f"{record.unit.address}: the copy is gone", Drop(record.unit.address))
@@ -60,4 +62,5 @@ def under_new_name(world: World, text: bytes, old: Unit, new: Record) -> bytes |
 
 
 def settled(world: World, record: Record) -> Record:
+    """The record as it is once what the parents do today is accepted."""
     return record

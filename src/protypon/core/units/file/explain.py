@@ -19,6 +19,7 @@ from protypon.core.units.world import World
 
 
 def units(world: World) -> Iterator[Unit]:
+    """Every unit of the kind that can be asked about."""
     for theme in world.lineage.themes:
         for path in theme.files:
             rule = world.platform.rule_of(path)
@@ -27,6 +28,7 @@ def units(world: World) -> Iterator[Unit]:
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    """The options with which a child takes a unit over; None where it can't."""
     rule = world.platform.rule_of(unit.path)
     if is_headed(world.platform, world.child, unit.path):
         return None if rest_of(world.snapshot.read(world.child, unit.path)).strip() else ()
@@ -35,6 +37,7 @@ def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
 
 
 def tell(world: World, unit: Unit) -> Table:
+    """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
     rule = world.platform.rule_of(unit.path)
     assert rule is not None
     ranking = world.resolver.ranking(unit.path, rule)

@@ -56,6 +56,7 @@ def _shards(world: World, theme: Theme, path: str, rule: FileRule) -> Iterator[S
 
 
 def running(world: World, standing: PrintedAt) -> Running:
+    """Whether something that a source of this kind prints is used."""
     source = standing.source
     rule = world.platform.rule_of(source.path)
     place = (source.theme.slug, source.path)

@@ -121,6 +121,7 @@ class Styles:
         return theme, path
 
     def loaded(self, sheet: int) -> Loaded:
+        """How a sheet loads: by what, in which order, for what."""
         return self.together.sheets[sheet]
 
 

@@ -45,6 +45,7 @@ def registers_of(platform: Platform, kind: str) -> list[Register]:
 
 
 def shown(site: Location) -> str:
+    """A place as a person reads it."""
     return f"{site.theme}/{quote_path(site.path)} line {site.line}"
 
 

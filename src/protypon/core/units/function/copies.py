@@ -20,6 +20,7 @@ from protypon.core.units.world import World
 
 
 def writer_of(draft: Draft, origin: Origin) -> Writer:
+    """How code of the origin's language is written."""
     rule = draft.start.platform.rule_of(origin.path)
     assert rule is not None
     return writer(rule.language)
@@ -82,6 +83,7 @@ def imports(draft: Draft, origin: Origin, file: str, text: bytes) -> list[str]:
 
 
 def body_of(origin: Origin, texts: Mapping[str, bytes], names: Mapping[str, str], code: Coder, draft: Draft) -> bytes:
+    """The text of a copied function, under the names that it has in the child."""
     text = texts.get(origin.name) or text_of(draft.world, origin)
     return renamed(text, names, code.writer, folds(draft.world))
 

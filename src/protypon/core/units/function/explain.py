@@ -17,6 +17,7 @@ from protypon.core.units.world import World
 
 
 def units(world: World) -> Iterator[Unit]:
+    """Every unit of the kind that can be asked about."""
     behaviour = world.behaviour
     for _, function in _functions(behaviour):
         yield Unit("function", function.name)
@@ -26,6 +27,7 @@ def units(world: World) -> Iterator[Unit]:
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    """The options with which a child takes a unit over; None where it can't."""
     taken = origin_of(world, unit.path) is None or own_function(world, unit.path) is not None
     return None if taken else ()
 
@@ -40,6 +42,7 @@ def _functions(behaviour: Behaviour) -> list[tuple[Location, Function]]:
 
 
 def tell(world: World, unit: Unit) -> Table:
+    """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
     behaviour, name = world.behaviour, unit.path
     winner = _in_force(behaviour, name)
     others = [(p, f) for p, f in _functions(behaviour) if _called(behaviour, f.name, name)]

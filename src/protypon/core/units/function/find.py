@@ -48,6 +48,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 
 
 def find(world: World) -> list[Evidence]:
+    """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
     records = [r for r in world.records.values() if r.unit.kind == "function"]
     found = [_listed(world, record, records) for record in records]
     if world.behaviour.speaks and not world.lineage.cut and world.behaviour.broken is None:
@@ -188,6 +189,7 @@ def _fatal_words(world: World, fatal: str, record: Record) -> dict[str, Told]:
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+    """Write an override into the child's code. Raises ProtyponError with what stands in the way."""
     placed = replaced(draft, unit.path)
     own_unit = Unit("function", placed.copies[0].origin.name)
     chain = [c for c in placed.copies if c.origin.name != own_unit.path]

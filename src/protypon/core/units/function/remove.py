@@ -13,6 +13,7 @@ COUNTED = True
 
 
 def wrote(record: Record) -> Test:
+    """Which calls an override wrote."""
     points = {at.rpartition(" ")[0] for at in record.written.at}
     names = {"detach": record.unit.path.lower(), "attach": record.written.called.lower()}
     return lambda m, r: (
@@ -21,8 +22,10 @@ def wrote(record: Record) -> Test:
 
 
 def declared(record: Record) -> tuple[str, str]:
+    """What was declared with an override: ``function``, ``class`` or ``method``, and its name; that is empty where nothing was."""
     return "function", record.written.called or record.unit.path
 
 
 def without(values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:
+    """The lists of the child's manifest, by their meanings, without what an override put into them."""
     return without_detached(values, {f"{at.rpartition(' ')[0]}#{record.unit.path}" for at in record.written.at})

@@ -58,6 +58,7 @@ class Placed:
     notes: tuple[str, ...] = ()
 
     def records(self, unit: Unit, why: str) -> list[Record]:
+        """The records of all that was written: the function, and those that had to be copied with it."""
         found = []
         for number, copy in enumerate(self.copies):
             own = Unit("function", copy.origin.name)

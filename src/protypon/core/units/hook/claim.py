@@ -39,15 +39,18 @@ def claim_of(world: World, point: str, callback: Callback | None, number: bool) 
 
 
 def numbered(world: World, how: str) -> bool:
+    """Whether a claim of that sort hangs on the order number."""
     detach = world.platform.code.meaning("detach")
     return how == "reorder" or (detach is not None and detach.takes("order"))
 
 
 def fires_unnamed(world: World) -> bool:
+    """Whether code fires a point whose name is made at run time."""
     return any(s.meaning.does == "fire" and s.name is None for s in world.behaviour.said)
 
 
 def now_label(subject: Subject) -> str:
+    """The theme, and its release, that attaches it today."""
     return f"{subject.now_from} {subject.now}" if subject.now else str(subject.now_from)
 
 

@@ -12,6 +12,7 @@ from protypon.core.units.world import World
 
 
 def units(world: World) -> Iterator[Unit]:
+    """Every unit of the kind that can be asked about."""
     behaviour = world.behaviour
     attached = {c.point for c in behaviour.state.callbacks}
     for name in attached | behaviour.fired.keys() | {p.name for p in world.platform.code.points}:
@@ -21,12 +22,14 @@ def units(world: World) -> Iterator[Unit]:
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    """The options with which a child takes a unit over; None where it can't."""
     if unit.name is None:
         return ("--attach", "NAME")
     return ("--detach",) if standing(world, unit.path, unit.name) else None
 
 
 def tell(world: World, unit: Unit) -> Table:
+    """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
     rows = [
         row
         for page in [None, *[p.kind for p in world.behaviour.pages]]

@@ -10,6 +10,7 @@ from protypon.core.units.world import World
 
 
 def units(world: World) -> Iterator[Unit]:
+    """Every unit of the kind that can be asked about."""
     state = world.behaviour.state
     for kind, name in {*state.items, *state.removed, *_own_items(world)}:
         yield Unit("item", kind, name)
@@ -20,10 +21,12 @@ def _own_items(world: World) -> list[tuple[str, str]]:
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    """The options with which a child takes a unit over; None where it can't."""
     return ("--remove",)
 
 
 def tell(world: World, unit: Unit) -> Table:
+    """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
     state = world.behaviour.state
     key = (unit.path, unit.name or "")
     found = state.items.get(key)

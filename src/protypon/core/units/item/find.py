@@ -25,6 +25,7 @@ OPTIONS = frozenset({"--remove"})
 
 
 def supplied(world: World, theme: Theme) -> list[Unit]:
+    """Every unit of this kind that a theme supplies and a child may override."""
     if not world.behaviour.speaks or world.lineage.cut:
         return []
     items = world.behaviour.state.items
@@ -32,6 +33,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 
 
 def find(world: World) -> list[Evidence]:
+    """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
     found = [_listed(world, r) for r in world.records.values() if r.unit.kind == "item"]
     if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
         found += _unlisted(world)
@@ -138,6 +140,7 @@ def _gone(world: World, subject: Subject, record: Record) -> Gone:
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+    """Write an override into the child's code. Raises ProtyponError with what stands in the way."""
     if unit.name is None:
         raise Usage(f"{unit.address}: which one?", f"write {unit.address}#NAME")
     if not asked.remove and _registered(draft.world, unit) is not None:

@@ -12,13 +12,16 @@ COUNTED = False
 
 
 def wrote(record: Record) -> Test:
+    """Which calls an override wrote."""
     unit = record.unit
     return lambda m, r: m.does == "unregister" and (r.get("kind"), r.get("name")) == (unit.path, unit.name)
 
 
 def declared(record: Record) -> tuple[str, str]:
+    """What was declared with an override: ``function``, ``class`` or ``method``, and its name; that is empty where nothing was."""
     return "function", record.written.called
 
 
 def without(values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:
+    """The lists of the child's manifest, by their meanings, without what an override put into them."""
     return {}

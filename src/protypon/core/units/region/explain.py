@@ -11,16 +11,19 @@ from protypon.core.units.world import World
 
 
 def units(world: World) -> Iterator[Unit]:
+    """Every unit of the kind that can be asked about."""
     behaviour = world.behaviour
     for name in {str(m.name) for m in behaviour.state.regions} | {n for n in printed_regions(behaviour) if n}:
         yield Unit("region", name)
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    """The options with which a child takes a unit over; None where it can't."""
     return None if any(m.name == unit.path for m in world.behaviour.state.regions) else ()
 
 
 def tell(world: World, unit: Unit) -> Table:
+    """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
     behaviour = world.behaviour
     printed = printed_regions(behaviour).get(unit.path, [])
     declared = [m for m in behaviour.state.regions if m.name == unit.path]

@@ -34,6 +34,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 
 
 def find(world: World) -> list[Evidence]:
+    """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
     return [_listed(world, r) for r in world.records.values() if r.unit.kind == "region"]
 
 
@@ -95,6 +96,7 @@ def _gone(world: World, subject: Subject, record: Record) -> Gone:
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+    """Write an override into the child's code. Raises ProtyponError with what stands in the way."""
     done = write.declared(draft, unit.path)
     world = draft.world
     text = claims.written(claim_of(world, unit.path))

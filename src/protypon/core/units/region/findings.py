@@ -16,6 +16,7 @@ from protypon.core.units.world import World
 
 
 def find(world: World) -> Iterator[Finding]:
+    """What the code and templates of a lineage would do wrong with such units."""
     behaviour = world.behaviour
     rules = behaviour.platform.code
     if rules.meaning("print-region") is None or behaviour.uncertain:

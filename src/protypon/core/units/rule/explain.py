@@ -18,12 +18,14 @@ def units(world: World) -> Iterator[Unit]:
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    """The options with which a child takes a unit over; None where it can't."""
     theme = supplier(world, unit.path)
     there = of_selector(rules_of(world, theme, unit.path), unit.name or "")
     return ("--set", "PROPERTY=VALUE") if there else None
 
 
 def tell(world: World, unit: Unit) -> Table:
+    """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
     table = rule(world, unit)
     where = words_for(world, unit.name or "")
     return {**table, "notes": [*table["notes"], *([where] if where else [])]}

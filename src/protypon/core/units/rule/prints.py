@@ -66,6 +66,7 @@ def nearness(selector: str, wanted_text: str, wanted: AskedFor) -> int | None:
 
 
 def running(world: World, standing: PrintedAt) -> Running:
+    """Whether something that a source of this kind prints is used."""
     return Running("yes")
 
 

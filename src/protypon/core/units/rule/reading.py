@@ -55,6 +55,7 @@ def rules_of(world: World, theme: Theme | None, path: str) -> Rules:
 
 
 def of_selector(rules: Rules, selector: str) -> Sequence[StyleRule]:
+    """The rules of a sheet for one selector, in any spelling of it."""
     return rules.get(normal(selector), ())
 
 
@@ -86,6 +87,7 @@ def shown(declaration: StyleDeclaration) -> str:
 
 
 def every_rule(rules: Rules) -> Iterator[StyleRule]:
+    """The rules of a sheet, selector by selector."""
     for each in rules.values():
         yield from each
 
@@ -156,6 +158,7 @@ def supplier(world: World, path: str) -> Theme | None:
 
 
 def where(world: World, theme: Theme, path: str, line: int | None) -> str:
+    """A place of a sheet as a person reads it."""
     return f"{theme.slug}/{quote_path(path)}" + (f" line {line}" if line else "")
 
 
@@ -166,6 +169,7 @@ def number_of(styles: Styles, theme: str, path: str) -> int | None:
 
 
 def address_of(path: str, selector: str) -> Unit:
+    """The unit of a rule."""
     return Unit(RULE, path, selector)
 
 

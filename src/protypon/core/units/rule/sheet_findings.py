@@ -28,6 +28,7 @@ LONGEST_MAP = 4_000_000
 
 
 def find(world: World) -> Iterator[Finding]:
+    """What the code and templates of a lineage would do wrong with such units."""
     yield from _not_in_editor(world)
     yield from _instead(world)
     yield from _generated(world)

@@ -41,6 +41,7 @@ def changes_in(base: bytes, mine: Sequence[StyleRule], theirs: Sequence[StyleRul
 def said_changes(
     theme: Theme | None, path: str, theirs: Sequence[StyleRule], world: World, changes: list[tuple[str, str]]
 ) -> str:
+    """What the parent changed of a rule, in a sentence."""
     label = theme.label if theme is not None else "the parent"
     place = f" ({where(world, theme, path, theirs[0].line if theirs else None)})" if theme else ""
     return f"{label} changed {', '.join(words for _, words in changes)}{place}"

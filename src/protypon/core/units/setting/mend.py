@@ -9,4 +9,5 @@ from protypon.core.units.setting.kind import SETTING
 
 
 def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
+    """The draft with the mechanical step of an override taken, its record, and what was done."""
     return SETTING.mended(draft, record, evidence)

@@ -10,4 +10,5 @@ RANK = 0
 
 
 def peel(state: Lightening) -> Lightening:
+    """Say as much of a change as such overrides can; the same state where that is nothing. Raises ProtyponError."""
     return keyed_lighten.peel(TEXT, state)

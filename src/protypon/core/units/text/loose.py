@@ -8,4 +8,5 @@ from protypon.core.units.text.kind import TEXT
 
 
 def mended(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
+    """Mend one, or all that a finding's code is about: the draft, and what was done. Raises ProtyponError where nothing helps."""
     return TEXT.reduced(draft, unit.path if unit is not None else "")

@@ -13,8 +13,10 @@ running = keyed_prints.running
 
 
 def sources(world: World, sought: Sought) -> Iterator[PrintSource]:
+    """What such units print that may have the words, or elements of the selector, that are looked for."""
     return keyed_prints.sources(world, TEXT, sought)
 
 
 def changes(world: World, standing: PrintedAt) -> Iterator[WayToChange]:
+    """The ways in which an override of this kind changes what stands somewhere."""
     return keyed_prints.changes(world, TEXT_RANK, TEXT, standing)

@@ -10,4 +10,5 @@ units, tell = VALUE.units, VALUE.tell
 
 
 def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
+    """The options with which a child takes a unit over; None where it can't."""
     return ("--value", "V")

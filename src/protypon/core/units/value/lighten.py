@@ -10,4 +10,5 @@ RANK = 3
 
 
 def peel(state: Lightening) -> Lightening:
+    """Say as much of a change as such overrides can; the same state where that is nothing. Raises ProtyponError."""
     return peel_setting(VALUE.kind, VALUE.does, VALUE.place, state)

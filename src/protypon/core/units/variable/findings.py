@@ -53,6 +53,7 @@ SUPERGLOBALS = frozenset(
 
 
 def find(world: World) -> Iterator[Finding]:
+    """What the code and templates of a lineage would do wrong with such units."""
     behaviour = world.behaviour
     if not behaviour.platform.code.variables or any(not isinstance(m.name, str) for m in behaviour.state.provided):
         return

@@ -13,8 +13,10 @@ wrote = VARIABLE.wrote
 
 
 def declared(record: Record) -> tuple[str, str]:
+    """What was declared with an override: ``function``, ``class`` or ``method``, and its name; that is empty where nothing was."""
     return "function", record.written.called
 
 
 def without(values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:
+    """The lists of the child's manifest, by their meanings, without what an override put into them."""
     return {}

@@ -32,6 +32,7 @@ def fixed(value: float, places: int) -> str:
 
 
 def number_format(value: object, places: int, point: str, thousands: str) -> str:
+    """A number with its thousands and places (PHP manual, number_format). Raises NotFollowed for what is not followed."""
     if isinstance(value, bool) or not isinstance(value, int | float) or places < 0 or places > 12:
         raise NotFollowed
     if isinstance(value, int) and abs(value) >= 1 << 53:

@@ -38,18 +38,21 @@ def text(data: bytes) -> str:
 
 
 def whole(value: object) -> int:
+    """A piece as a file of its own."""
     if not isinstance(value, int) or isinstance(value, bool):
         raise NotFollowed
     return value
 
 
 def flag(value: object) -> bool:
+    """A value that must be true or false. Raises NotFollowed for others."""
     if not isinstance(value, bool):
         raise NotFollowed
     return value
 
 
 def table(value: object) -> Table:
+    """A value that must be a list or table. Raises NotFollowed for others."""
     if not isinstance(value, list | dict):
         raise NotFollowed
     return value
@@ -62,6 +65,7 @@ def pairs(value: object) -> list[tuple[object, object]]:
 
 
 def values(value: object) -> list[object]:
+    """The items of a list or table, in their order."""
     return [item for _, item in pairs(value)]
 
 
@@ -122,6 +126,7 @@ class Fails(Exception):
 
 
 def bounded(items: Table) -> Table:
+    """The same table. Raises NotFollowed where it has too many items to be followed."""
     if len(items) > MOST_VALUES:
         raise NotFollowed
     return items

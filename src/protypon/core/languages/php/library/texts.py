@@ -504,6 +504,11 @@ def _str_word_count(value: object, form: object = 0) -> object:
 
 
 def is_numeric(value: object) -> bool:
+    """Whether a value is a number, or a text that is one (PHP manual, Numeric strings).
+
+    >>> is_numeric(" 1e3"), is_numeric("12a"), is_numeric(True)
+    (True, False, False)
+    """
     return (isinstance(value, int | float) and not isinstance(value, bool)) or (
         isinstance(value, str) and number(value) is not None
     )
