@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import get_args
 
 import protypon
-from protypon.core.model.actions import Action, packed, unpacked
+from protypon.core.model.actions import Action, pack_words, unpack_words
 from protypon.core.units.registry import KINDS
 from protypon.render.commands import command
 
@@ -151,7 +151,7 @@ class RoomTest(unittest.TestCase):
                 )
             )
             with self.subTest(action):
-                self.assertEqual(unpacked(json.loads(json.dumps(packed(("so: ", action))))), ("so: ", action))
+                self.assertEqual(unpack_words(json.loads(json.dumps(pack_words(("so: ", action))))), ("so: ", action))
                 self.assertEqual(len({action, cls(*action._values())}), 1)
                 words = shlex.split(command(action))
                 self.assertIn(words[0], ("protypon", "mv", "${EDITOR:-vi}"))

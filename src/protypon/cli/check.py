@@ -112,7 +112,7 @@ def _against(bench: Bench, path: Path, stack: ExitStack) -> Against:
     """The theme that stands for a parent of the bench."""
     from protypon.core.files import archives
 
-    return look_at(bench, stack.enter_context(archives.opened(path)))
+    return look_at(bench, stack.enter_context(archives.open_intake(path)))
 
 
 def _fails(row: dict[str, str], limit: str) -> bool:

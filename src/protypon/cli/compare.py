@@ -50,7 +50,7 @@ def command(ctx: click.Context, unit: str, child: str | None, against: Path | No
 
     bench = open_bench(ctx)
     with ExitStack() as stack:
-        other = look_at(bench, stack.enter_context(archives.opened(against))) if against else None
+        other = look_at(bench, stack.enter_context(archives.open_intake(against))) if against else None
         sides = comparison(bench, bench.child(child), unit, other)
     if form == "json":
         from protypon.render.compare_text import table

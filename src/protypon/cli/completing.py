@@ -114,9 +114,9 @@ def _mendable(ctx: click.Context) -> Iterable[str]:
 
 
 def _platforms(ctx: click.Context) -> Iterable[str]:
-    from protypon.core.platform.shipped import shipped
+    from protypon.core.platform.shipped import shipped_platforms
 
-    return sorted(shipped())
+    return sorted(shipped_platforms())
 
 
 def _steps(ctx: click.Context) -> Iterable[str]:

@@ -75,12 +75,12 @@ def command(
 
 def _save(bench: Bench, children: list[Theme], units: tuple[str, ...], target: Path) -> None:
     """Write overrides of one child to a file."""
-    from protypon.core.actions.sets import saved
+    from protypon.core.actions.sets import saved_overrides
     from protypon.core.files.folder import write_new
 
     if len(children) != 1:
         raise Usage("--save-as takes the overrides of one child", "name it with --child")
-    write_new(str(target), saved(bench, children[0], units))
+    write_new(str(target), saved_overrides(bench, children[0], units))
     write_line(f"saved     {target}; load it elsewhere with:")
     write_line("          " + command_line("override", "--load", str(target)))
 

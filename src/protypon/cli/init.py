@@ -11,7 +11,7 @@ from protypon.cli.context import start_folder, subcommand
 from protypon.core.actions.init import plan_init
 from protypon.core.files.folder import make_folders
 from protypon.core.model.errors import ProtyponError, Usage
-from protypon.core.platform.shipped import shipped
+from protypon.core.platform.shipped import shipped_platforms
 from protypon.core.store import apply
 from protypon.core.themes.bench import Bench
 from protypon.render.commands import command_line
@@ -47,7 +47,7 @@ def command(ctx: click.Context, folder: Path | None, name: str | None) -> None:
     platform.load(name, here)
     make_folders(str(root))
     plan, bench, told = plan_init(root, name, here)
-    with apply.locked(bench.store, "init"):
+    with apply.hold_lock(bench.store, "init"):
         plan, bench, told = plan_init(root, name, here)
         apply.carry_out(plan, bench.store)
     from protypon.render.kept_text import render
@@ -80,6 +80,7 @@ def _platform_of(root: Path) -> str:
         guess = None
     if guess is None:
         raise Usage(
-            "which platform? No theme of one lies here to tell", f"add --platform, one of: {', '.join(shipped())}"
+            "which platform? No theme of one lies here to tell",
+            f"add --platform, one of: {', '.join(shipped_platforms())}",
         )
     return guess.platform.name

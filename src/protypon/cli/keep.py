@@ -25,7 +25,7 @@ Examples:
 @click.pass_context
 def command(ctx: click.Context, path: Path, release: str | None, theme: str | None) -> None:
     """Keep a release of every theme found in a folder or archive; the same content twice is one release."""
-    with writing(ctx) as bench, archives.opened(path) as taken:
+    with writing(ctx) as bench, archives.open_intake(path) as taken:
         plan, told = plan_keep(bench, taken, release, theme)
         bench.carry_out(plan)
     from protypon.render.kept_text import render

@@ -68,7 +68,7 @@ def command(
     pairs = field_pairs(fields)
     with ExitStack() as stack:
         bench = stack.enter_context(writing(ctx))
-        begin = stack.enter_context(archives.opened(starter)) if starter else None
+        begin = stack.enter_context(archives.open_intake(starter)) if starter else None
         plan, started = plan_new(bench, slug, parent, title, pairs, begin)
         bench.carry_out(plan)
     from protypon.render.text import Page

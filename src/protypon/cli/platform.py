@@ -8,10 +8,10 @@ import click
 
 from protypon.cli import completing
 from protypon.cli.context import Once, Several, open_bench, start_folder
-from protypon.core.files.archives import opened
+from protypon.core.files.archives import open_intake
 from protypon.core.platform import platform
 from protypon.core.platform.format import FORMAT, problems_of
-from protypon.core.platform.shipped import read_platform, shipped
+from protypon.core.platform.shipped import read_platform, shipped_platforms
 from protypon.render.plain import write_document
 
 
@@ -25,7 +25,7 @@ def list_command() -> None:
     """List the platforms that come with Protypon."""
     from protypon.render.text import Page
 
-    Page().columns([(name, platform.load(name).summary) for name in shipped()], indent=0)
+    Page().columns([(name, platform.load(name).summary) for name in shipped_platforms()], indent=0)
 
 
 @command.command(
@@ -78,7 +78,7 @@ def check_command(file: Path, theme: Path | None) -> int:
         page.line(str(doubt))
     page.line(f"{file}: keeps to {FORMAT}" + (", but for what can't be meant" if doubts else ""))
     if theme is not None:
-        with opened(theme) as intake:
+        with open_intake(theme) as intake:
             for line in match(intake, text, file):
                 page.line(line)
     return 1 if doubts else 0

@@ -46,7 +46,7 @@ def command(ctx: click.Context, parent: str, pristine: Path | None, into: tuple[
     """
     with ExitStack() as stack:
         bench = stack.enter_context(writing(ctx))
-        taken = stack.enter_context(archives.opened(pristine)) if pristine else None
+        taken = stack.enter_context(archives.open_intake(pristine)) if pristine else None
         plan, told = plan_rescue(bench, parent, taken, into)
         if not dry_run:
             bench.carry_out(plan)

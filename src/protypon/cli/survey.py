@@ -13,7 +13,7 @@ from protypon.core.files import archives
 from protypon.core.files.folder import Folder
 from protypon.core.model.errors import ProtyponError, UnknownName, Usage
 from protypon.core.platform import platform
-from protypon.core.platform.shipped import shipped
+from protypon.core.platform.shipped import shipped_platforms
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.guess import guess_here
 from protypon.render.plain import write_note
@@ -46,7 +46,7 @@ def command(ctx: click.Context, path: Path | None, name: str | None, units: bool
     bench = _bench_here(ctx)
     if path is None:
         path = shortest(bench.themes_folder) if name is None and bench is not None else start_folder(ctx)
-    with archives.opened(path) as taken:
+    with archives.open_intake(path) as taken:
         if bench is None:
             table = survey(taken, found, units, shelf)
         else:
@@ -73,12 +73,12 @@ def _of_bench(ctx: click.Context, path: Path | None) -> platform.Platform:
     try:
         return open_bench(ctx).platform
     except UnknownName as error:
-        with archives.opened(path or start_folder(ctx)) as taken:
+        with archives.open_intake(path or start_folder(ctx)) as taken:
             guess = guess_here(Folder(str(taken.folder)), taken.name)
         if guess is None:
             raise Usage(
                 "which platform? There is no bench here to tell, and no theme of one that ships",
-                f"add --platform, one of: {', '.join(shipped())}",
+                f"add --platform, one of: {', '.join(shipped_platforms())}",
             ) from error
         write_note(f"taken for themes of {guess.platform.title}; say otherwise with --platform")
         return guess.platform

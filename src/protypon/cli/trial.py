@@ -73,7 +73,7 @@ def command(
         if against is not None:
             from protypon.core.files import archives
 
-            other = look_at(bench, stack.enter_context(archives.opened(against))).theme
+            other = look_at(bench, stack.enter_context(archives.open_intake(against))).theme
             replaced = {other.slug: other}
         world = present_world(bench, theme, Snapshot.of_bench(bench), replaced)
         if against is not None and not set(replaced) & set(world.lineage.slugs):

@@ -66,7 +66,7 @@ def command(
         if onto is not None:
             plan, told = plan_onto(bench, parent, onto, children, bring)
         else:
-            taken = stack.enter_context(archives.opened(to)) if to else None
+            taken = stack.enter_context(archives.open_intake(to)) if to else None
             plan, told = plan_update(bench, parent, taken, children)
         if not dry_run:
             bench.carry_out(plan)

@@ -36,7 +36,7 @@ from protypon.core.model.actions import (
     UndoList,
     Update,
     Words,
-    unpacked,
+    unpack_words,
 )
 
 
@@ -76,7 +76,7 @@ def written(row: dict[str, Any]) -> dict[str, Any]:
     for key in ("because", "next", "look"):
         if key in row:
             said = row[key]
-            found[key] = said if isinstance(said, str) else sentence(unpacked(said))
+            found[key] = said if isinstance(said, str) else sentence(unpack_words(said))
     return found
 
 

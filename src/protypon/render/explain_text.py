@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from protypon.core.model.actions import unpacked
+from protypon.core.model.actions import unpack_words
 from protypon.render.commands import sentence
 from protypon.render.points_text import at, point
 from protypon.render.text import STYLES, Page
@@ -141,7 +141,7 @@ def _variables(page: Page, rows: list[Table]) -> None:
 def _change(page: Page, table: Table) -> None:
     """How it is taken over."""
     if table["next"]:
-        page.line("  to change it: ", (sentence(unpacked(table["next"])), "bold"))
+        page.line("  to change it: ", (sentence(unpack_words(table["next"])), "bold"))
 
 
 def _row(page: Page, label: str, words: str, style: str = "") -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from protypon.core.model.actions import unpacked
+from protypon.core.model.actions import unpack_words
 from protypon.render.text import STYLES, Page, count
 
 Table = dict[str, Any]
@@ -28,12 +28,12 @@ def render(page: Page, table: Table) -> None:
         page.paragraph(f"and {count(table['more'], 'unit')} more: --all", 2, "dim")
     for row in table["named"]:
         page.line("  ", (row["unit"], "bold"), "  is called so")
-        page.next(unpacked(row["next"]), INDENT, "")
+        page.next(unpack_words(row["next"]), INDENT, "")
     if not table["named"]:
         _content(page, table)
     if table["next"] and not any(row["ways"] for row in table["found"]):
         page.gap()
-        page.next(unpacked(table["next"]), 2)
+        page.next(unpack_words(table["next"]), 2)
 
 
 def _row(page: Page, number: int, row: Table, asked_as: str) -> None:
@@ -48,7 +48,7 @@ def _row(page: Page, number: int, row: Table, asked_as: str) -> None:
         page.paragraph(words, INDENT, style)
     for way in row["ways"]:
         page.paragraph(f"{way['what']}:", INDENT)
-        page.next(unpacked(way["next"]), INDENT + 2, "")
+        page.next(unpack_words(way["next"]), INDENT + 2, "")
 
 
 def _notes(row: Table, asked_as: str) -> list[tuple[str, str]]:

@@ -39,7 +39,7 @@ class SameSiteCase(unittest.TestCase):
         made = MAKERS[name](themes, rng)
         (themes / "t0" / "overrides.toml").write_text(ledger.HEAD)
         plan, bench, _ = plan_init(folder, name)
-        with apply.locked(bench.store, "init"):
+        with apply.hold_lock(bench.store, "init"):
             apply.carry_out(plan, bench.store)
         bench.close()
         return folder, made, rng
@@ -76,7 +76,7 @@ class RescueCase(SameSiteCase):
         now = _contents(themes / parent)
         with closing(Bench(folder)) as bench:
             plan, told = plan_rescue(bench, parent)
-            with apply.locked(bench.store, "rescue"):
+            with apply.hold_lock(bench.store, "rescue"):
                 apply.carry_out(plan, bench.store)
         said = f"{name} {seed}: {[(r.edit.path, r.words, r.why) for c in told.children for r in c.rows]}"
         self.assertEqual(self.ran(name, folder), before, said)
@@ -147,7 +147,7 @@ class LightenTest(SameSiteCase):
                         plan, _ = plan_override(bench, bench.theme("t0"), [unit])
                     except ProtyponError:
                         continue
-                    with apply.locked(bench.store, "override"):
+                    with apply.hold_lock(bench.store, "override"):
                         apply.carry_out(plan, bench.store)
                     break
                 else:
@@ -161,7 +161,7 @@ class LightenTest(SameSiteCase):
             before = self.ran("quayside", folder)
             with closing(Bench(folder)) as bench:
                 plan, told = plan_lighten(bench, bench.theme("t0"), [unit])
-                with apply.locked(bench.store, "lighten"):
+                with apply.hold_lock(bench.store, "lighten"):
                     apply.carry_out(plan, bench.store)
             self.assertEqual(self.ran("quayside", folder), before, seed)
             lighter += sum(row.result.state is not None for row in told)

@@ -70,12 +70,12 @@ class TwinCase(unittest.TestCase):
         with_slug(themes, "t0", slug)
         (themes / slug / "overrides.toml").write_text(ledger.HEAD)
         plan, bench, _ = plan_init(folder / "bench", name)
-        with apply.locked(bench.store, "init"):
+        with apply.hold_lock(bench.store, "init"):
             apply.carry_out(plan, bench.store)
         before = {p: p.read_bytes() for p in (themes / slug).rglob("*") if p.is_file()}
         with closing(Bench(folder / "bench")) as bench:
             plan, twin = plan_twin(bench, bench.theme(slug), new)
-            with apply.locked(bench.store, "twin"):
+            with apply.hold_lock(bench.store, "twin"):
                 apply.carry_out(plan, bench.store)
         self.assertEqual(before, {p: p.read_bytes() for p in (themes / slug).rglob("*") if p.is_file()})
         self.assertEqual(twin.left, ())

@@ -17,7 +17,7 @@ from protypon.core.analysis.loading import RECURSION
 from protypon.core.analysis.machine import Machine
 from protypon.core.analysis.state import Halted
 from protypon.core.analysis.values import Env, File
-from protypon.core.languages.registry import coded
+from protypon.core.languages.registry import coded_language
 from protypon.core.languages.values import Unknown
 from protypon.core.platform.meanings import Argument, CodeRules, Meaning
 from tests.core.analysis.pieces import fits
@@ -81,7 +81,7 @@ class Followed(NamedTuple):
 
 
 def followed(language: str, source: str) -> Followed:
-    module = coded(language)
+    module = coded_language(language)
     rules = CodeRules(declares="all" if language == "php" else "marked", meanings=(MARK,), calls={"mark": (MARK,)})
     machine = Machine(rules, FOLLOWING)
     machine.is_own = module.SEMANTICS.is_own

@@ -20,7 +20,7 @@ from pathlib import Path
 from protypon.cli.main import run
 from protypon.core.check.against import look_at
 from protypon.core.check.check import Report, check
-from protypon.core.files.archives import opened
+from protypon.core.files.archives import open_intake
 from protypon.core.themes.bench import Bench
 from tests.cases import TIMES, few
 from tests.support import state, theme
@@ -154,7 +154,7 @@ class OracleTest(unittest.TestCase):
             self._as_made(root / "themes" / "child" / case.path, case)
         self._next_base(root, cases)
         self._release(root / "next", cases)
-        with opened(root / "next") as intake:
+        with open_intake(root / "next") as intake:
             foretold = check(Bench(root), [], look_at(Bench(root), intake)).reports[0]
         self._judged(foretold, cases, seed, seen)
         if seed % 2:

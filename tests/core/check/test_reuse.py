@@ -51,7 +51,7 @@ def children(root: Path, name: str, rng: random.Random, own: bool = False) -> Be
         if own:
             (parent / "overrides.toml").write_text(ledger.HEAD)
     plan, bench, _ = plan_init(root / "bench", name)
-    with apply.locked(bench.store, "init"):
+    with apply.hold_lock(bench.store, "init"):
         apply.carry_out(plan, bench.store)
     for slug in ("t0", "s0"):
         bench = Bench(root / "bench")
@@ -173,7 +173,7 @@ class ReuseTest(unittest.TestCase):
             (themes / "pier" / path).parent.mkdir(parents=True, exist_ok=True)
             (themes / "pier" / path).write_text(text)
         plan, bench, _ = plan_init(self.root / name, "quayside")
-        with apply.locked(bench.store, "init"):
+        with apply.hold_lock(bench.store, "init"):
             apply.carry_out(plan, bench.store)
         (themes / "gull").mkdir()
         (themes / "gull/quay.toml").write_text(theme("gull", "pier"))

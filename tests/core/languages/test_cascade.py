@@ -24,7 +24,7 @@ from protypon.core.languages.css.selectors import covers, never_both, parse
 from protypon.core.languages.css.shorthands import set_by
 from protypon.core.languages.css.together import Together, together
 from protypon.core.languages.css.values import is_taken
-from protypon.core.languages.css.variables import NoValue, substituted
+from protypon.core.languages.css.variables import NoValue, substitute_variables
 from tests.cases import few, seeds
 from tests.core.languages.random_sheets import Writer, page, selector
 
@@ -136,7 +136,7 @@ class Foretold:
         if found is None:
             return INITIAL[name]
         try:
-            value = substituted(found.declaration.value, lambda n: self.variable(element, n))
+            value = substitute_variables(found.declaration.value, lambda n: self.variable(element, n))
         except NoValue:
             return INITIAL[name]
         except LookupError:
@@ -305,12 +305,12 @@ class ReadingTest(unittest.TestCase):
 
     def test_variables_that_go_round_or_grow_have_no_value(self) -> None:
         table = {"--a": "var(--b)", "--b": "var(--a)", "--c": "3px"}
-        self.assertEqual(substituted("1px var(--c)", table.get), "1px 3px")
-        self.assertEqual(substituted("var(--a, 7px)", table.get), "7px")
-        self.assertRaises(NoValue, substituted, "var(--a)", table.get)
-        self.assertRaises(NoValue, substituted, "var(--no)", table.get)
+        self.assertEqual(substitute_variables("1px var(--c)", table.get), "1px 3px")
+        self.assertEqual(substitute_variables("var(--a, 7px)", table.get), "7px")
+        self.assertRaises(NoValue, substitute_variables, "var(--a)", table.get)
+        self.assertRaises(NoValue, substitute_variables, "var(--no)", table.get)
         huge = {f"--x{n}": f"var(--x{n + 1}) " * 10 for n in range(12)} | {"--x12": "1"}
-        self.assertRaises(NoValue, substituted, "var(--x0)", huge.get)
+        self.assertRaises(NoValue, substitute_variables, "var(--x0)", huge.get)
 
     def test_conditions_that_hang_on_what_is_not_known_are_unknown(self) -> None:
         for text, wanted in (

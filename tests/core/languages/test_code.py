@@ -15,7 +15,7 @@ from protypon.core.files.caches import Cache
 from protypon.core.files.folder import Folder
 from protypon.core.languages.code import Invoke, always_returns, walk
 from protypon.core.languages.facts import FactsCache
-from protypon.core.languages.registry import coded
+from protypon.core.languages.registry import coded_language
 from protypon.core.platform.meanings import numbers
 
 REFLECT = """<?php
@@ -73,7 +73,7 @@ class PhpTest(unittest.TestCase):
                 file.write_bytes(source)
                 done = subprocess.run(["php", "-n", str(reflect), str(file)], capture_output=True, text=True)
                 real = json.loads(done.stdout.rpartition("@@@")[2])
-                code = coded("php").code(source)
+                code = coded_language("php").code(source)
                 self.assertEqual({f.name for f in code.functions}, set(real), source.decode())
                 for name, (_, last, params, fewest, has_doc, marks) in real.items():
                     where = (seed, name, source.decode())
@@ -92,7 +92,7 @@ class PhpTest(unittest.TestCase):
         self.assertGreater(compared, 200)
 
     def test_a_broken_file_says_what_could_be_read(self) -> None:
-        code = coded("php").code(
+        code = coded_language("php").code(
             b"<?php\nfunction a() { echo 1; }\n$x = = 3;\nfunction b() { return 2; }\nattach('p', 'b');\n"
         )
         self.assertEqual([f.name for f in code.functions], ["a", "b"])
@@ -101,7 +101,7 @@ class PhpTest(unittest.TestCase):
 
     def test_bytes_that_are_no_utf8_count_as_bytes(self) -> None:
         source = "\ufeff<?php /* é */ ".encode() + "function füße() {}".encode("latin-1")
-        function = coded("php").code(source).functions[0]
+        function = coded_language("php").code(source).functions[0]
         self.assertEqual(source[function.start : function.end], "function füße() {}".encode("latin-1"))
         cache = FactsCache(None)
         self.assertEqual(cache.problems("php", "x", "a.php", lambda: source), [])
@@ -126,7 +126,7 @@ class PythonTest(unittest.TestCase):
                         bool(ast.get_docstring(node)),
                         len(node.decorator_list),
                     )
-            for function in coded("python").code(source).functions:
+            for function in coded_language("python").code(source).functions:
                 owner, _, name = function.name.rpartition("::")
                 mangled = f"_{owner.rpartition('::')[2].lstrip('_')}"
                 name = name.removeprefix(mangled) if owner and name.startswith(f"{mangled}__") else name
@@ -146,7 +146,7 @@ class PythonTest(unittest.TestCase):
         self.assertGreater(compared, 1000)
 
     def test_names_are_followed_to_where_they_were_imported_from(self) -> None:
-        code = coded("python").code(
+        code = coded_language("python").code(
             b"from quay import on as attach\nimport quay as q\nimport os.path\nattach('a', b)\nq.off('c', d)\nos.path.join('e')\nx.y('f')\n"
         )
         called = [s.value.name for s in code.body if isinstance(s.value, Invoke)]
@@ -166,7 +166,7 @@ class CodeTest(unittest.TestCase):
         }
         for body, wanted in cases.items():
             source = "def f(a, b):\n  " + body.replace("\n", "\n  ")
-            function = coded("python").code(source.encode()).functions[0]
+            function = coded_language("python").code(source.encode()).functions[0]
             self.assertEqual(always_returns(function.body), wanted, body)
 
     def test_a_second_look_parses_nothing(self) -> None:

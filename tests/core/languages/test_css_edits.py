@@ -6,7 +6,7 @@ import random
 import unittest
 from collections.abc import Iterator
 
-from protypon.core.languages.css.edits import Where, renamed, with_declarations, without
+from protypon.core.languages.css.edits import Where, rename_selector, with_declarations, without
 from protypon.core.languages.css.rules import Condition, StyleDeclaration, read
 from protypon.core.languages.css.spans import blocks
 from protypon.core.languages.source import NotEdited
@@ -65,7 +65,7 @@ class EditsTest(unittest.TestCase):
             lambda: with_declarations(text, where, [one("gap", "77px"), one("order", "7", important=True)]),
             lambda: without(text, where),
             lambda: without(text, where, [name]),
-            lambda: renamed(text, where, ".fresh > .name"),
+            lambda: rename_selector(text, where, ".fresh > .name"),
         ):
             try:
                 yield edit()
@@ -132,7 +132,7 @@ class EditsTest(unittest.TestCase):
             with self.assertRaises(NotEdited, msg=text):
                 without(text, Where(".lamp"))
         with self.assertRaises(NotEdited):
-            renamed(".a { .lamp { gap: 2px } }", Where(".a .lamp"), ".net")
+            rename_selector(".a { .lamp { gap: 2px } }", Where(".a .lamp"), ".net")
         with self.assertRaises(NotEdited):
             with_declarations(".a { gap: 2px", Where(".lamp"), [one("gap", "2px")])
 

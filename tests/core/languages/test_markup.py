@@ -8,7 +8,7 @@ from html.parser import HTMLParser
 
 import jinja2
 
-from protypon.core.languages.markup import HOLE, may_have_class, may_have_id, printed
+from protypon.core.languages.markup import HOLE, may_have_class, may_have_id, printed_elements
 from tests.cases import few, seeds
 
 CASES = 120
@@ -62,7 +62,7 @@ class PrintedTest(unittest.TestCase):
         for seed in seeds(CASES):
             rng = random.Random(f"markup {seed}")
             text = template(rng)
-            facts = list(printed(text))
+            facts = list(printed_elements(text))
             for _ in range(2):
                 values = {
                     "kind": rng.choice(["boat", "net"]), "wide": rng.random() < 0.5, "x": rng.choice(["", "1"]), "rows": ["r"], "level": 2,
@@ -94,14 +94,14 @@ class PrintedTest(unittest.TestCase):
             ('"<p class=\\"light\\">"', {"light"}, (), False),
             ('"<p class=" + x', set(), (), True),
         ):
-            found = next(iter(printed(text)))
+            found = next(iter(printed_elements(text)))
             self.assertEqual((found.classes, found.open), (classes, is_open), text)
             self.assertEqual(set(found.more), set(more), text)
-        self.assertEqual(list(printed("a < b and c > d")), [])
+        self.assertEqual(list(printed_elements("a < b and c > d")), [])
 
     def test_what_code_prints_is_there_with_its_line(self) -> None:
         text = "<?php\nfunction lamp($x) {\n    echo '<p class=\"lamp\">' . $x . '</p>';\n}\n?>\n<b class='net'>\n<?php echo \"<i id='hall'>\";"
-        found = [(e.name, sorted(e.classes), e.ids, e.line) for e in printed(text)]
+        found = [(e.name, sorted(e.classes), e.ids, e.line) for e in printed_elements(text)]
         self.assertEqual(sorted(found), [("b", ["net"], (), 6), ("i", [], ("hall",), 7), ("p", ["lamp"], (), 3)])
 
 

@@ -13,7 +13,7 @@ import polib
 from protypon.core.languages.data import po_source
 from protypon.core.languages.data.keys import GONE
 from protypon.core.languages.source import NotEdited
-from protypon.core.merge.by_key import merged
+from protypon.core.merge.by_key import merge_keys
 from tests.cases import few, seeds
 
 CASES = 300
@@ -120,10 +120,10 @@ class CatalogueTest(unittest.TestCase):
     def test_catalogues_are_merged_message_by_message(self) -> None:
         base = 'msgid "a"\nmsgstr "1"\n\nmsgid "b"\nmsgstr "2"\n'
         ours, theirs = base.replace('"1"', '"one"'), base.replace('"2"', '"two"') + '\nmsgid "c"\nmsgstr "3"\n'
-        made = merged((base.encode(), ours.encode(), theirs.encode()), po_source)  # type: ignore[arg-type]
+        made = merge_keys((base.encode(), ours.encode(), theirs.encode()), po_source)  # type: ignore[arg-type]
         self.assertEqual(read((made or b"").decode()), {"a": "one", "b": "two", "c": "3"})
         clash = base.replace('"1"', '"uno"')
-        self.assertIsNone(merged((base.encode(), ours.encode(), clash.encode()), po_source))  # type: ignore[arg-type]
+        self.assertIsNone(merge_keys((base.encode(), ours.encode(), clash.encode()), po_source))  # type: ignore[arg-type]
 
     def test_only_line_feeds_end_a_line(self) -> None:  # the other reader takes more for one
         made = po_source.with_values("", {("a\x85b",): "x\u2028y"})

@@ -8,10 +8,10 @@ import unittest
 from html import escape
 from html.parser import HTMLParser
 
-from protypon.core.languages.registry import coded
+from protypon.core.languages.registry import coded_language
 from protypon.core.languages.visible.aligning import fit
 from protypon.core.languages.visible.pieces import Shard, printed_by_code, printed_by_markup
-from protypon.core.languages.visible.reading import INLINE, folded, seen
+from protypon.core.languages.visible.reading import INLINE, fold_text, seen_runs
 
 WORDS = ["lamp", "Pier", "gull’s", "tide", "Äther", "ölig", "96", "steps"]
 
@@ -61,8 +61,8 @@ class SeenTest(unittest.TestCase):
     def test_markup_as_the_librarys_parser_reads_it(self) -> None:
         for seed in range(500):
             html = markup(random.Random(seed))
-            run = next(iter(seen(printed_by_markup(html).shards)))
-            self.assertEqual(" ".join(s.text for s in run.stretches), folded(_Text(html).text), html)
+            run = next(iter(seen_runs(printed_by_markup(html).shards)))
+            self.assertEqual(" ".join(s.text for s in run.stretches), fold_text(_Text(html).text), html)
 
     def test_every_window_of_words_is_found_where_it_stands(self) -> None:
         for seed in range(300):
@@ -71,18 +71,18 @@ class SeenTest(unittest.TestCase):
                 " ".join(rng.choice(WORDS) + str(rng.randint(100, 999)) for _ in range(rng.randint(1, 5)))
                 for _ in range(6)
             ]
-            run = next(iter(seen(printed_by_markup("".join(f"<p>{line}</p>\n" for line in lines)).shards)))
+            run = next(iter(seen_runs(printed_by_markup("".join(f"<p>{line}</p>\n" for line in lines)).shards)))
             words = " ".join(lines).split()
             begin = rng.randrange(len(words))
             asked = words[begin : begin + rng.randint(1, 4)]
-            found = fit(folded(" ".join(asked)), run)
+            found = fit(fold_text(" ".join(asked)), run)
             assert found is not None
             self.assertEqual((found.share, found.whole_words), (1.0, True))
             there = {number for number, line in enumerate(lines, 1) if set(asked) & set(line.split())}
             self.assertLessEqual({place.line for place, _ in found.parts}, there)
 
     def test_holes_may_be_anything(self) -> None:
-        run = next(iter(seen(printed_by_markup("<p>Open from {{ a }} to {{ b }} o'clock</p>").shards)))
+        run = next(iter(seen_runs(printed_by_markup("<p>Open from {{ a }} to {{ b }} o'clock</p>").shards)))
         for asked, share in (("open from ten to six o'clock", 17), ("from ten to", 6), ("to six o'clock", 9)):
             found = fit(asked, run)
             assert found is not None
@@ -91,8 +91,8 @@ class SeenTest(unittest.TestCase):
 
     def test_what_is_left_out_under_a_condition_is_passed_over(self) -> None:
         data = b"<p>Low <?php if ($x): ?>spring <?php endif; ?>tide</p>"
-        shards = [shard for flow in printed_by_code(coded("php").code(data)) for shard in flow.shards]
-        run = next(iter(seen(shards)))
+        shards = [shard for flow in printed_by_code(coded_language("php").code(data)) for shard in flow.shards]
+        run = next(iter(seen_runs(shards)))
         for asked in ("low tide", "low spring tide"):
             found = fit(asked, run)
             assert found is not None
@@ -105,7 +105,7 @@ class SeenTest(unittest.TestCase):
             ("so\u00adft", "soft"),
             ("ﬁn", "fin"),
         ):
-            self.assertEqual(folded(one), folded(other))
+            self.assertEqual(fold_text(one), fold_text(other))
 
     def test_hostile_texts_end_soon(self) -> None:
         for text in (
@@ -118,7 +118,9 @@ class SeenTest(unittest.TestCase):
             "<p title='" * 5_000,
             "\u00ad" * 50_000,
         ):
-            list(seen(printed_by_markup(text).shards))
-        run = next(iter(seen([Shard("ab " * 20_000, 1), *([Shard("", 1, ()), Shard("ab", 1, None, True)] * 2_000)])))
+            list(seen_runs(printed_by_markup(text).shards))
+        run = next(
+            iter(seen_runs([Shard("ab " * 20_000, 1), *([Shard("", 1, ()), Shard("ab", 1, None, True)] * 2_000)]))
+        )
         fit("ab " * 100 + "c", run)
         self.assertTrue(re.match("ab", run.stretches[0].text))

@@ -12,7 +12,14 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from protypon.core.languages.text_edits import appended, indented, renamed, style_of, taken, without
+from protypon.core.languages.text_edits import (
+    append_block,
+    indent_lines,
+    rename_functions,
+    style_of,
+    take_function,
+    without,
+)
 from protypon.core.languages.writers import writer
 from protypon.core.merge.by_unit import chunks
 
@@ -67,7 +74,7 @@ class WritingTest(unittest.TestCase):
             data = php_file(rng)
             with self.subTest(seed=seed):
                 newline = style_of(data, made, "'").newline
-                changed = appended(data, block.encode(), made, newline)
+                changed = append_block(data, block.encode(), made, newline)
                 self.assertEqual([line for line in data.splitlines() if line not in changed.splitlines()], [])
                 piece = next(p for p in made.split(changed) or [] if p.name == "put_in")
                 self.assertEqual(without(changed, piece.begin, piece.end), data)
@@ -92,9 +99,9 @@ class WritingTest(unittest.TestCase):
         for seed in range(60):
             data = php_file(random.Random(seed))
             for span in made.declarations(data):
-                text = taken(data, span, made)
-                moved = b"<?php\nif (true) {\n" + indented(text, "      ", made) + b"\n}\n"
-                again = taken(moved, made.declarations(moved)[0], made)
+                text = take_function(data, span, made)
+                moved = b"<?php\nif (true) {\n" + indent_lines(text, "      ", made) + b"\n}\n"
+                again = take_function(moved, made.declarations(moved)[0], made)
                 self.assertEqual(again, text)
 
     @unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here")
@@ -110,7 +117,7 @@ class WritingTest(unittest.TestCase):
             given = []
             for name, text in (
                 ("a", data[: span.guard[1]] if span.guard else data),
-                ("b", b"<?php\n" + taken(data, span, made)),
+                ("b", b"<?php\n" + take_function(data, span, made)),
             ):
                 file = Path(folder, name + ".php")
                 stubs = b"\nfunction graft() {}\n" if b"function graft" not in text else b""
@@ -121,11 +128,11 @@ class WritingTest(unittest.TestCase):
 
     def test_renamed_where_it_is_declared_and_called_and_nowhere_else(self) -> None:
         text = b"/** greet() in words */\nfunction greet($v) {\n    $greet = 'greet';\n    return $v ? greet($v - 1) : Greet::greet($greet);\n}"
-        new = renamed(text, {"greet": "hail"}, writer("php"), True)
+        new = rename_functions(text, {"greet": "hail"}, writer("php"), True)
         self.assertEqual(new, text.replace(b"function greet", b"function hail").replace(b"? greet(", b"? hail("))
-        self.assertEqual(renamed(new, {"hail": "greet"}, writer("php"), True), text)
+        self.assertEqual(rename_functions(new, {"hail": "greet"}, writer("php"), True), text)
         text = b'@quay.on("greet")\ndef greet(v):\n    """greet(v)"""\n    return [greet(v), v.greet(v)]'
-        new = renamed(text, {"greet": "hail"}, writer("python"), False)
+        new = rename_functions(text, {"greet": "hail"}, writer("python"), False)
         self.assertEqual(
             new.decode(), '@quay.on("greet")\ndef hail(v):\n    """greet(v)"""\n    return [hail(v), v.greet(v)]'
         )

@@ -13,7 +13,7 @@ from pathlib import Path
 from jinja2 import Environment
 
 from protypon.core.merge import three_way
-from protypon.core.merge.by_element import merged, merged_tag, solved, tokens
+from protypon.core.merge.by_element import merge_elements, merged_tag, solve_clash, tokens
 from protypon.core.merge.markers import Clash, put_together, taken_apart
 from protypon.core.store.git import merge_files
 from protypon.core.themes.comparisons import Three, _better
@@ -154,13 +154,13 @@ class ElementsTest(unittest.TestCase):
             (classed, "", None),
             (put("<p", '<p id="mine"'), put("<p", '<p id="theirs"'), None),
         ):
-            self.assertEqual(merged(base, ours, theirs), wanted)
+            self.assertEqual(merge_elements(base, ours, theirs), wanted)
 
     def test_a_name_that_one_side_renamed_is_not_used_by_the_other(self) -> None:
         base = "{% for tide in tides %}<li>{{ tide }}</li>{% endfor %}\n"
         theirs = "{% for row in tides %}<li>{{ row }}</li>{% endfor %}\n"
         ours = "{% for tide in tides %}<li>{{ tide }}</li><i>{{ tide.at }}</i>{% endfor %}\n"
-        self.assertIsNone(merged(base, ours, theirs))
+        self.assertIsNone(merge_elements(base, ours, theirs))
 
     def test_a_tag_whose_values_hold_code(self) -> None:
         tag = """<a class="{% if x == "y" %}b{% endif %}" href="{{ pathto('a') }}">"""
@@ -188,7 +188,9 @@ class ElementsTest(unittest.TestCase):
         )
 
     def test_of_a_place_only_the_lines_that_meet_are_left(self) -> None:
-        found = solved(Clash(b"<h1>a</h1>\n<p>x</p>\n", b'<h1 id="u">a</h1>\n<p>q</p>\n', b"<h1>b</h1>\n<p>z</p>\n"))
+        found = solve_clash(
+            Clash(b"<h1>a</h1>\n<p>x</p>\n", b'<h1 id="u">a</h1>\n<p>q</p>\n', b"<h1>b</h1>\n<p>z</p>\n")
+        )
         self.assertEqual(found, [b'<h1 id="u">b</h1>\n', Clash(b"<p>x</p>\n", b"<p>q</p>\n", b"<p>z</p>\n")])
 
     def test_lines_that_lie_in_git_as_well_come_out_as_git_has_them(self) -> None:

@@ -12,7 +12,7 @@ from typing import Any
 from protypon.core.languages.data.keys import leaves_of
 from protypon.core.languages.registry import language
 from protypon.core.merge import three_way
-from protypon.core.merge.by_key import is_merge, merged
+from protypon.core.merge.by_key import is_merge, merge_keys
 from protypon.core.store.git import merge_files
 from tests.cases import few, seeds
 from tests.core.languages.test_keys import SYNTAXES, put, table, value
@@ -90,7 +90,7 @@ class ByKeyTest(unittest.TestCase):
 
     def _one(self, name: str, triple: three_way.Triple, wanted: dict[str, Any] | None, counts: dict[str, int]) -> None:
         module: Any = language(name)
-        found = merged(triple, module)
+        found = merge_keys(triple, module)
         if found is None:
             counts["kept"] += 1
             return
@@ -105,13 +105,13 @@ class ByKeyTest(unittest.TestCase):
         ours = b"# ours\nc: 3\na: 1\nb: 5  # five fit\n"
         theirs = b"# hall\na: 9\nb: 2\nc: 3\nd: new\n"
         module: Any = language("yaml")
-        self.assertEqual(merged((base, ours, theirs), module), b"# ours\nc: 3\na: 9\nb: 5  # five fit\nd: new\n")
+        self.assertEqual(merge_keys((base, ours, theirs), module), b"# ours\nc: 3\na: 9\nb: 5  # five fit\nd: new\n")
 
     def test_a_key_that_both_add_by_lines_is_no_merge(self) -> None:
         module: Any = language("json")
         base, ours, theirs = b'{"a": 1}\n', b'{"x": 1,\n"a": 1}\n', b'{"a": 1,\n"x": 2}\n'
         self.assertFalse(is_merge(b'{"x": 1,\n"a": 1,\n"x": 2}\n', (base, ours, theirs), module))
-        self.assertIsNone(merged((base, ours, theirs), module))
+        self.assertIsNone(merge_keys((base, ours, theirs), module))
 
 
 if __name__ == "__main__":

@@ -7,7 +7,7 @@ import unittest
 
 from protypon.core.languages.css.rules import read
 from protypon.core.merge import three_way
-from protypon.core.merge.by_rule import is_merge, merged
+from protypon.core.merge.by_rule import is_merge, merge_rules
 from protypon.core.store.git import merge_files
 from tests.cases import few, seeds
 
@@ -91,7 +91,7 @@ class ByRuleTest(unittest.TestCase):
             ours, theirs = edited(rng, base), edited(rng, base)
             wanted = expected(base, ours, theirs)
             b, o, t = (written(each, seed % 3).encode() for each in (base, ours, theirs))
-            made, by_lines = merged((b, o, t)), three_way.merge_all([(b, o, t)], merge_files)[0].text
+            made, by_lines = merge_rules((b, o, t)), three_way.merge_all([(b, o, t)], merge_files)[0].text
             clean += wanted is not None
             saved += made is not None and by_lines is None
             kept += made is not None
@@ -109,7 +109,7 @@ class ByRuleTest(unittest.TestCase):
         base = "/* Pier */\n.a { color: red; gap: 1px }\n\n.b {\n  top: 1px;\n}\n"
         ours = "/* Ours */\n.a { color: blue; gap: 1px } /* mine */\n\n/* note */\n.b {\n  top: 1px; /* why */\n  left: 2px\n}\n.own{}\n"
         theirs = "/* Pier 2 */\n.a { color: red; gap: 9px }\n.new { order: 1 }\n\n.b {\n  top: 1px;\n  right: 3px;\n}\n"
-        made = merged((base.encode(), ours.encode(), theirs.encode()))
+        made = merge_rules((base.encode(), ours.encode(), theirs.encode()))
         self.assertEqual(
             (made or b"").decode(),
             "/* Ours */\n.a { color: blue; gap: 9px } /* mine */\n.new { order: 1 }\n\n/* note */\n"
@@ -124,7 +124,7 @@ class ByRuleTest(unittest.TestCase):
             (base.replace("color: red", "color: red; margin-left: 3px"), base.replace("margin: 1px", "margin: 4px")),
             (base.replace("red", "blue"), ".b { top: 1px }\n.a { margin: 1px; color: red }\n"),
         ):
-            self.assertIsNone(merged((base.encode(), ours.encode(), theirs.encode())), (ours, theirs))
+            self.assertIsNone(merge_rules((base.encode(), ours.encode(), theirs.encode())), (ours, theirs))
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ from protypon.core.platform import platform
 from protypon.core.platform.format import problems_of
 from protypon.core.platform.meanings import DOES
 from protypon.core.platform.patterns import expression
-from protypon.core.platform.shipped import shipped, text_of
+from protypon.core.platform.shipped import shipped_platforms, text_of
 from tests.support import BenchCase
 
 GOOD = text_of("quayside")[0]
@@ -19,8 +19,8 @@ GOOD = text_of("quayside")[0]
 
 class FormatTest(unittest.TestCase):
     def test_the_shipped_files_keep_to_the_format(self) -> None:
-        self.assertEqual(shipped(), ["hedgerow", "kiln", "millrace", "quayside", "sphinx"])
-        for name in shipped():
+        self.assertEqual(shipped_platforms(), ["hedgerow", "kiln", "millrace", "quayside", "sphinx"])
+        for name in shipped_platforms():
             self.assertEqual(problems_of(*text_of(name)), [])
             self.assertEqual(platform.load(name).name, name)
 

@@ -11,7 +11,7 @@ from protypon.core.platform import platform
 from protypon.core.platform.format import problems_of
 from protypon.core.platform.lines import line_of
 from protypon.core.platform.sense import doubts_of
-from protypon.core.platform.shipped import shipped, text_of
+from protypon.core.platform.shipped import shipped_platforms, text_of
 from tests.support import BenchCase
 
 LIKE = """format = "protypon.platform/1"
@@ -47,7 +47,10 @@ BROKEN = {
 class SenseTest(unittest.TestCase):
     def test_the_shipped_files_and_those_of_the_tests_can_be_meant_and_are_short(self) -> None:
         own = Path(__file__).parents[2] / "platforms"
-        for text, file in [*map(text_of, shipped()), *((p.read_text("utf-8"), str(p)) for p in own.glob("*.toml"))]:
+        for text, file in [
+            *map(text_of, shipped_platforms()),
+            *((p.read_text("utf-8"), str(p)) for p in own.glob("*.toml")),
+        ]:
             self.assertEqual(list(map(str, doubts_of(text, file))), [])
             self.assertLess(len(text.partition("\n[root]")[0].splitlines()), 60, file)
 

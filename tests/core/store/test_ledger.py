@@ -36,34 +36,36 @@ class LedgerTest(unittest.TestCase):
 
     def test_a_long_ledger_comes_from_the_cache_as_it_was_read(self) -> None:
         data = text(ledger.LONG).encode()
-        first = ledger.remembered(data, "overrides.toml", self.cache)
+        first = ledger.read_cached(data, "overrides.toml", self.cache)
         self.assertEqual(first, ledger.read(data, "overrides.toml"))
         self.assertEqual(self.kept(), 1)
-        again = ledger.remembered(data, "overrides.toml", self.cache)
+        again = ledger.read_cached(data, "overrides.toml", self.cache)
         self.assertEqual((list(again), again), (list(first), first))
 
     def test_a_short_one_is_read_each_time(self) -> None:
-        ledger.remembered(text(3).encode(), "overrides.toml", self.cache)
+        ledger.read_cached(text(3).encode(), "overrides.toml", self.cache)
         self.assertEqual(self.kept(), 0)
 
     def test_what_would_come_back_as_something_else_is_not_kept(self) -> None:
         data = text(ledger.LONG).replace('value = [1, "x"]', "value = 2026-01-02", 1).encode()
         self.assertIn(b"2026-01-02", data)
         for _ in range(2):
-            found = ledger.remembered(data, "overrides.toml", self.cache)
+            found = ledger.read_cached(data, "overrides.toml", self.cache)
             self.assertEqual(found, ledger.read(data, "overrides.toml"))
         self.assertEqual(self.kept(), 0)
 
     def test_nonsense_is_told_each_time_and_a_row_of_nonsense_is_none(self) -> None:
         broken = text(ledger.LONG, "unit = 3\n").encode()
         for _ in range(2):
-            self.assertRaises(BadInput, ledger.remembered, broken, "overrides.toml", self.cache)
+            self.assertRaises(BadInput, ledger.read_cached, broken, "overrides.toml", self.cache)
         data = text(ledger.LONG).encode()
-        ledger.remembered(data, "overrides.toml", self.cache)
+        ledger.read_cached(data, "overrides.toml", self.cache)
         key = next(iter(self.cache.load_all(ledger.KIND)))
         for row in (b"", b"\x91\xc0", b"\x93\x01\x02\x03", b"nonsense"):
             self.cache.save(ledger.KIND, {key: row})
-            self.assertEqual(ledger.remembered(data, "overrides.toml", self.cache), ledger.read(data, "overrides.toml"))
+            self.assertEqual(
+                ledger.read_cached(data, "overrides.toml", self.cache), ledger.read(data, "overrides.toml")
+            )
 
 
 if __name__ == "__main__":

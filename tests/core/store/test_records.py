@@ -42,7 +42,7 @@ class LedgerTest(unittest.TestCase):
         for _ in range(60):
             put = [record(rng) for _ in range(rng.randint(0, 3))]
             drop = rng.sample(sorted(records), min(len(records), rng.randint(0, 2)))
-            records = ledger.changed(records, put, drop)
+            records = ledger.change_records(records, put, drop)
             text = ledger.write(text, records)
             self.assertEqual(ledger.read(text.encode(), "overrides.toml"), records)
 

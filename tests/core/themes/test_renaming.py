@@ -6,7 +6,7 @@ import random
 import re
 import unittest
 
-from protypon.core.themes.renaming.occurrences import NameSearch, Surroundings, applied
+from protypon.core.themes.renaming.occurrences import NameSearch, Surroundings, apply_occurrences
 from protypon.core.themes.renaming.spelling import Spelling, words_of
 
 SLUGS = ["gull", "lantern-rock", "old_pier_two", "sea", "west-bank", "a1", "x-ray"]
@@ -58,7 +58,7 @@ class SpellingTest(unittest.TestCase):
     def test_addresses_and_makers_stay(self) -> None:
         data = b"/* pier at https://pier.example/pier, mail a@pier.example, by Pier Works; pier_line */ function pier_line() {}\n"
         search = NameSearch("pier", "quay", ("Pier", "Quay"), Surroundings(makers=("Pier Works",)))
-        made = applied(b"<?php " + data, search.in_text("a.php", "php", b"<?php " + data)).decode()
+        made = apply_occurrences(b"<?php " + data, search.in_text("a.php", "php", b"<?php " + data)).decode()
         for stays in ("https://pier.example/pier", "a@pier.example", "Pier Works", "/* pier at"):
             self.assertIn(stays, made)
         self.assertEqual(len(re.findall("quay_line", made)), 2)
@@ -69,5 +69,5 @@ class SpellingTest(unittest.TestCase):
             noise = bytes(rng.randrange(256) for _ in range(60)).replace(b"\0", b" ")
             data = noise + b" pier_line " + noise
             found = NameSearch("pier", "quay", ("Pier", "Quay"), Surroundings()).in_text("a.bin", "", data)
-            made = applied(data, [each._replace(sure=True) for each in found])
+            made = apply_occurrences(data, [each._replace(sure=True) for each in found])
             self.assertEqual(made.replace(b"quay", b"pier"), data)

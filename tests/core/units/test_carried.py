@@ -26,7 +26,7 @@ from protypon.core.actions.update import plan_update
 from protypon.core.check.against import look_at
 from protypon.core.check.check import check
 from protypon.core.check.examine import world_of
-from protypon.core.files.archives import opened
+from protypon.core.files.archives import open_intake
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record, Unit
 from protypon.core.store import apply, ledger
@@ -112,7 +112,7 @@ class Case:
         (self.themes / "unknowable").unlink(missing_ok=True)
         (self.themes / "t0" / "overrides.toml").write_text(ledger.HEAD)
         plan, bench, _ = plan_init(root / "bench", play.platform)
-        with apply.locked(bench.store, "init"):
+        with apply.hold_lock(bench.store, "init"):
             apply.carry_out(plan, bench.store)
 
     @property
@@ -335,7 +335,7 @@ class Case:
         bench = self.bench
         against = None
         if new is not None:
-            with opened(new) as intake:
+            with open_intake(new) as intake:
                 against = look_at(bench, intake)
                 report = check(bench, ["t0"], against).reports[0]
         else:
@@ -378,7 +378,7 @@ class Case:
 
     def update(self, slug: str, new: Path) -> None:
         bench = self.bench
-        with bench.writing("update"), opened(new) as intake:
+        with bench.writing("update"), open_intake(new) as intake:
             plan, updated = plan_update(bench, slug, intake)
             bench.carry_out(plan)
         for row in updated.children.get("t0", []):

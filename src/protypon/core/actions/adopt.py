@@ -9,7 +9,7 @@ from protypon.core.actions.keep import keep_into
 from protypon.core.actions.origins import KeptText, choose, same_everywhere
 from protypon.core.actions.records import choose as choose_unit
 from protypon.core.actions.records import remember, write_ledger
-from protypon.core.check.bench_findings import misnamed
+from protypon.core.check.bench_findings import wrong_parent_name
 from protypon.core.check.examine import world_of
 from protypon.core.merge.likeness import alike
 from protypon.core.model.actions import Keep, Mend, Survey
@@ -59,7 +59,7 @@ def plan_adopt(bench: Bench, child: Theme, wanted: Wanted = EVERYTHING) -> tuple
     world = world_of(bench, child, Snapshot.of_bench(bench), {})
     wrong = bench.misnamed_parent(child)
     if wrong:
-        code, because = misnamed(bench, child, wrong)
+        code, because = wrong_parent_name(bench, child, wrong)
         raise ProtyponError(f"{child.slug}: {because}", ("mend that first: ", Mend(code, child.slug)))
     if not world.ancestors:
         raise ProtyponError(
@@ -93,7 +93,7 @@ def with_adopted(
         if result is not None and result.record is not None:
             remember(builder, bench, result.record.digest, data)
     made = [_beside(world.records.get(a.unit), a.record) for a in adopted if a.record is not None]
-    return ledger.changed(world.records, made), adopted, strays
+    return ledger.change_records(world.records, made), adopted, strays
 
 
 def _beside(known: Record | None, record: Record) -> Record:

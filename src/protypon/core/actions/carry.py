@@ -149,7 +149,7 @@ class Carrying:
             self.snapshot,
         )
         rule = self.bench.platform.rule_of(o.file)
-        still = use.referred(after, o.file, rule) if rule else ""
+        still = use.who_names(after, o.file, rule) if rule else ""
         if still:
             return Row(
                 v.unit,

@@ -12,18 +12,18 @@ from protypon.core.check.comparing import three_of
 from protypon.core.check.examine import evidence_of
 from protypon.core.check.judge import judge
 from protypon.core.merge import three_way as merge
-from protypon.core.model.actions import Mend, Settle, Words, action_of, joined
+from protypon.core.model.actions import Mend, Settle, Words, action_of, join_words
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import (
     Evidence,
     Place,
     Subject,
     Verdict,
-    compared,
     comparison_of,
     moved_to,
     own_of,
     text_of,
+    with_comparison,
 )
 from protypon.core.model.nouns import Record, Unit
 from protypon.core.model.paths import Entry
@@ -73,7 +73,7 @@ class _CodeCarrying:
             except ProtyponError as error:
                 return Row(before.unit, before, done, error.message, action_of(error.hint) or now.next)
             if isinstance(step, Row):
-                note = joined([*said, step.note] if step.note else said)
+                note = join_words([*said, step.note] if step.note else said)
                 waits = step.done == "left" and bool(step.next)
                 return replace(
                     step,
@@ -86,7 +86,7 @@ class _CodeCarrying:
             unit, what, words = step
             done = "moved" if "moved" in (what, done) else what
             said.append(words)
-        return Row(before.unit, before, done, joined(said), to=unit if unit != before.unit else None)
+        return Row(before.unit, before, done, join_words(said), to=unit if unit != before.unit else None)
 
     def _verdict(self, unit: Unit) -> Verdict | None:
         """How an override stands in the draft."""
@@ -98,7 +98,7 @@ class _CodeCarrying:
             return None
         three = three_of(world, found)
         comparison = compare(world.snapshot, [three]).get(three.key) if three is not None else None
-        return judge(compared(found, comparison) if comparison is not None else found, self.steps)
+        return judge(with_comparison(found, comparison) if comparison is not None else found, self.steps)
 
     def _now(self) -> World:
         return self.draft.world.with_records(self.carrying.records)
@@ -212,7 +212,7 @@ class _CodeCarrying:
         theme = self.carrying.world.ancestor(e.subject.now_from)
         source, release = (theme.slug, theme.release) if theme is not None else (record.source, record.release)
         new = replace(record, source=source, release=release, digest=content(text).digest)
-        self.carrying.records = ledger.changed(self.carrying.records, [new])
+        self.carrying.records = ledger.change_records(self.carrying.records, [new])
 
     def _remember(self, text: bytes) -> None:
         what = content(text)

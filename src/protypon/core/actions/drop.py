@@ -137,7 +137,7 @@ def _dropped_of(
         for each in dropped
     ]
     if records != bench.records(child) or any(unit in records for unit in units):
-        write_ledger(builder, child, ledger.changed(records, drop=units))
+        write_ledger(builder, child, ledger.change_records(records, drop=units))
     return [replace(each, child=child.slug) for each in dropped]
 
 
@@ -181,4 +181,4 @@ def _out_of_code(
             f"{unit.address}: what does it in {quote_path(o.file)} does other things too, so it was left",
             ("take it out by hand; see where with: ", Explain(unit.address, draft.child.slug)),
         )
-    return made, ledger.changed(records, handed_on(record, others), drop=[unit])
+    return made, ledger.change_records(records, handed_on(record, others), drop=[unit])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from protypon.core.actions.records import choose
-from protypon.core.model.actions import Override, packed
+from protypon.core.model.actions import Override, pack_words
 from protypon.core.model.nouns import Unit
 from protypon.core.model.paths import quote_path
 from protypon.core.themes.page_kinds import candidates, page_named
@@ -47,7 +47,7 @@ def explain(world: World, text: str) -> Table:
         "theme": world.child.slug,
         "lineage": list(world.lineage.slugs),
         **found,
-        "next": packed(_lighter(world, unit, found) or _change(world, unit)),
+        "next": pack_words(_lighter(world, unit, found) or _change(world, unit)),
     }
 
 

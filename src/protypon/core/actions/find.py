@@ -8,8 +8,8 @@ from typing import Any
 from protypon.core.actions.explain import all_units
 from protypon.core.actions.found_units import MOST_LINES, FoundUnit, looked_for, running_of, sources_of
 from protypon.core.languages.visible.pieces import Shard
-from protypon.core.languages.visible.reading import seen
-from protypon.core.model.actions import Explain, New, packed
+from protypon.core.languages.visible.reading import seen_runs
+from protypon.core.model.actions import Explain, New, pack_words
 from protypon.core.units.composing import index
 from protypon.core.units.printing import PrintedAt, PrintSource, Sought, WayToChange
 from protypon.core.units.registry import changing, printing
@@ -47,7 +47,7 @@ def find(world: World, text: str, everything: bool = False) -> Table:
         "unknown": world.lineage.cut or world.behaviour.uncertain or None,
         "named": _named(world, text) if not shown else [],
         "content": _content(world) if asked.way == "words" and best < 1 else [],
-        "next": packed(_next(world, shown)),
+        "next": pack_words(_next(world, shown)),
     }
 
 
@@ -79,7 +79,7 @@ def _row(world: World, hit: FoundUnit) -> Table:
         "pages": list(hit.running.pages),
         "printed_in": [{"theme": s.source.theme.slug, "file": s.source.path, "line": s.line} for s in hit.inside],
         "yours": source.theme is world.child and world.child.maintained,
-        "ways": [{"what": change.what, "next": packed(change.step)} for change in rows],
+        "ways": [{"what": change.what, "next": pack_words(change.step)} for change in rows],
     }
 
 
@@ -145,7 +145,7 @@ def _content(world: World) -> list[Table]:
 
 def _holes_seen(source: PrintSource) -> Iterator[Shard]:
     """The holes of which a visitor sees what is filled in."""
-    for run in seen(list(source.shards)):
+    for run in seen_runs(list(source.shards)):
         for stretch in run.stretches:
             yield from (source.shards[number] for number in stretch.before)
 
@@ -163,7 +163,7 @@ def _named(world: World, text: str) -> list[Table]:
         if wanted in {u.path.lower(), u.path.lower().rpartition("/")[2], (u.name or "").lower()}
     }
     chosen = sorted(units, key=lambda unit: unit.address)[:SHOWN]
-    return [{"unit": unit.address, "next": packed(Explain(unit.address, world.child.slug))} for unit in chosen]
+    return [{"unit": unit.address, "next": pack_words(Explain(unit.address, world.child.slug))} for unit in chosen]
 
 
 def _next(world: World, hits: list[FoundUnit]) -> Any:

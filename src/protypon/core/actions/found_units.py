@@ -8,12 +8,12 @@ from typing import NamedTuple
 
 from protypon.core.languages.css.selectors import asked_for
 from protypon.core.languages.data.keys import key_of
-from protypon.core.languages.markup import printed
+from protypon.core.languages.markup import printed_elements
 from protypon.core.languages.visible.aligning import fit
 from protypon.core.languages.visible.pieces import printed_by_markup
-from protypon.core.languages.visible.reading import folded, seen
+from protypon.core.languages.visible.reading import fold_text, seen_runs
 from protypon.core.model.errors import Usage
-from protypon.core.units.composing import Composed, composed, index
+from protypon.core.units.composing import Composed, compose_pieces, index
 from protypon.core.units.printing import (
     PrintedAt,
     PrintSource,
@@ -97,7 +97,7 @@ def _ways(text: str) -> Iterator[Query]:
         words = " ".join(_seen_words(text))
         if words:
             yield Query(text, "words", Sought(words))
-        for element in printed(text):
+        for element in printed_elements(text):
             names = [*(f".{name}" for name in sorted(element.classes)), *(f"#{name}" for name in element.ids)]
             wanted = selector_in(element.name + "".join(names))
             if wanted is not None:
@@ -106,7 +106,7 @@ def _ways(text: str) -> Iterator[Query]:
     selector = selector_in(text)
     if selector is not None:
         yield Query(text, "selector", Sought(text, selector))
-    if any(letter.isalnum() for letter in folded(text)):
+    if any(letter.isalnum() for letter in fold_text(text)):
         yield Query(text, "words", Sought(text))
     bare = text.strip()
     if selector is None and bare.replace("-", "").replace("_", "").isalnum():
@@ -117,7 +117,7 @@ def _ways(text: str) -> Iterator[Query]:
 
 
 def _seen_words(text: str) -> Iterator[str]:
-    for run in seen(printed_by_markup(text).shards):
+    for run in seen_runs(printed_by_markup(text).shards):
         yield from (stretch.text for stretch in run.stretches[:1] if stretch.text)
         return
 
@@ -196,7 +196,7 @@ def _put_together(
     around = sources_of(world, Sought(asked.text, None, found.by_name))
     for source in [s for s in around if not s.is_value][:MOST_COMPOSED]:
         if any(found.named(shard) for shard in source.shards if shard.names):
-            _noted(hits, asked.sought.words, composed(_without_names(source, names), found))
+            _noted(hits, asked.sought.words, compose_pieces(_without_names(source, names), found))
 
 
 def _names(world: World) -> frozenset[str]:
@@ -221,7 +221,7 @@ def sources_of(world: World, sought: Sought) -> Iterator[PrintSource]:
 
 def _noted(hits: dict[object, FoundUnit], words: str, pieces: Composed) -> None:
     """Note for each owner of pieces what of the words it can print."""
-    for run in seen(pieces.shards):
+    for run in seen_runs(pieces.shards):
         found = fit(words, run)
         if found is None:
             continue

@@ -14,7 +14,7 @@ from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Plan
 from protypon.core.platform import platform as platforms
 from protypon.core.platform.platform import Platform
-from protypon.core.platform.shipped import shipped, split_release
+from protypon.core.platform.shipped import shipped_platforms, split_release
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import CONFIG, FORMAT, Bench
 from protypon.core.themes.discover import theme_folders
@@ -28,7 +28,7 @@ def plan_init(root: Path, platform_name: str, here: Path | None = None) -> tuple
     if Folder(str(root)).stat(CONFIG) is not None:
         raise ProtyponError(f"{root / CONFIG}: there is a bench already", ("look at it with: ", Check()))
     bare, release = split_release(platform_name)
-    if bare not in shipped():
+    if bare not in shipped_platforms():
         platforms.load(platform_name, here)
         file = os.path.realpath((here or Path()) / bare)
         platform_name = os.path.relpath(file, os.path.realpath(root)) + (f"@{release}" if release else "")

@@ -70,7 +70,7 @@ def plan_lighten(bench: Bench, child: Theme, texts: Sequence[str], force: bool =
             continue
         files, values = dict(draft.files), dict(draft.values)
         made = [replace(r, why=r.why or copies[unit].why) for r in result.state.records]
-        records = ledger.changed(records, made, [unit])
+        records = ledger.change_records(records, made, [unit])
         for _, text in result.state.texts:
             remember(builder, bench, content(text).digest, text)
         told.append(Lightened(unit, result, before, after))

@@ -10,7 +10,7 @@ from protypon.core.model.nouns import Record, Theme, Unit
 from protypon.core.platform.platform import FileRule
 from protypon.core.units.draft import Draft
 from protypon.core.units.effects import parting
-from protypon.core.units.lightening import Lightening, lightened
+from protypon.core.units.lightening import Lightening, peel_all
 from protypon.core.units.registry import lightening
 from protypon.core.units.world import World
 
@@ -60,7 +60,7 @@ def lightest(reference: World, base: Draft, theme: Theme, edit: Edit, whole: boo
             reference, begun, edit, "only layout or comments", "it looks like layout, and changes something"
         )
     why = "no kind of override says it"
-    for attempt in (lightened(begun, [kind.peel for kind in lightening()]), *([_copied(begun)] if whole else [])):
+    for attempt in (peel_all(begun, [kind.peel for kind in lightening()]), *([_copied(begun)] if whole else [])):
         if attempt is None or not attempt.is_done:
             continue
         differs = parting(reference, attempt.draft.world)

@@ -11,7 +11,7 @@ from protypon.core.languages.registry import is_coded
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import Platform, parse
-from protypon.core.platform.sense import unmatched
+from protypon.core.platform.sense import unmatched_parts
 from protypon.core.themes.discover import themes_in
 from protypon.core.themes.intake import listing_of
 from protypon.core.themes.snapshot import Snapshot
@@ -30,7 +30,7 @@ def match(intake: Intake, text: str, file: Path) -> Iterator[str]:
     snapshot = Snapshot.of_folders(None)
     paths = [path for theme in themes for path in theme.files]
     said = {name for theme in themes for name in _named(platform, snapshot, theme)}
-    for problem in unmatched(text, str(file), paths, said, file.parent):
+    for problem in unmatched_parts(text, str(file), paths, said, file.parent):
         yield f"{problem} in {intake.origin}"
     loose = sorted({p for t in themes for p in t.files if platform.rule_of(p) is None and p != t.manifest})
     for path in loose[:MOST]:

@@ -11,13 +11,13 @@ from typing import Any
 
 from protypon.core.actions.mend_code import Mended, mend_code
 from protypon.core.actions.records import choose
-from protypon.core.check.bench_findings import misnamed
+from protypon.core.check.bench_findings import wrong_parent_name
 from protypon.core.check.check import check
 from protypon.core.check.examine import world_of
 from protypon.core.check.file_findings import not_brought
 from protypon.core.check.name_findings import renamings
 from protypon.core.files.folder import Folder
-from protypon.core.model.actions import Check, Mend, Words, unpacked
+from protypon.core.model.actions import Check, Mend, Words, unpack_words
 from protypon.core.model.errors import BadInput, ProtyponError, UnknownName
 from protypon.core.model.nouns import Plan, Theme, Unit
 from protypon.core.model.paths import quote_path, unquote_path
@@ -28,7 +28,7 @@ from protypon.core.store.plan_builder import PlanBuilder, content, from_disk
 from protypon.core.themes.bench import Bench
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
-from protypon.core.units.file.addresses import readdressed
+from protypon.core.units.file.addresses import mend_addresses
 from protypon.core.units.file.registering import by_call
 from protypon.core.units.file.use import registers_of
 from protypon.core.units.registry import is_in_code
@@ -84,7 +84,7 @@ def plan_parent_name(bench: Bench, theme: Theme) -> tuple[Plan, list[Mended]]:
     builder = PlanBuilder(bench.folder)
     wrong = bench.misnamed_parent(theme)
     done = _parent_name(bench, builder, theme, {})
-    code = misnamed(bench, theme, wrong)[0]
+    code = wrong_parent_name(bench, theme, wrong)[0]
     return builder.plan(f"mend {code} --child {theme.slug}"), [Mended(code, done)]
 
 
@@ -93,14 +93,14 @@ def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
     steps: dict[str, tuple[str, Row]] = {}
     for row in report["overrides"]:
         if is_in_code(Unit.parse(row["unit"])):
-            if isinstance(unpacked(row["next"]), Mend):
+            if isinstance(unpack_words(row["next"]), Mend):
                 steps[row["unit"]] = ("in code", row)
             continue
-        if row["verdict"] == "idle" and isinstance(unpacked(row["next"]), Mend):
+        if row["verdict"] == "idle" and isinstance(unpack_words(row["next"]), Mend):
             stray = unquote_path(row["file"]) != Unit.parse(row["unit"]).path
             steps[row["unit"]] = ("rename" if stray else _registering(platform, row["unit"]), row)
     for row in report["findings"]:
-        step = unpacked(row["next"])
+        step = unpack_words(row["next"])
         if row["code"] == "never-loaded" and isinstance(step, Mend):
             steps[step.what] = (_registering(platform, step.what), row)
         elif isinstance(step, Mend):
@@ -162,7 +162,7 @@ def _readdress(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> st
     """Make relative addresses in a sheet or script find what they were plainly meant for."""
     path = unquote_path(row["file"])
     world, rule = world_of(bench, child, Snapshot.of_bench(bench), {}), bench.platform.rule_of(path)
-    text, changes = readdressed(world, path, rule) if rule is not None else ("", [])
+    text, changes = mend_addresses(world, path, rule) if rule is not None else ("", [])
     if not changes:
         raise ProtyponError(
             f"{quote_path(path)}: its addresses are written in a way that can't be changed alone", "edit it by hand"

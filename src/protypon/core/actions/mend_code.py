@@ -92,7 +92,7 @@ class _CodeMending:
         theme = self.draft.world.ancestor(found.subject.now_from)
         source, release = (theme.slug, theme.release) if theme is not None else (record.source, record.release)
         new = replace(record, source=source, release=release, digest=digest)
-        self.records = ledger.changed(self.records, [new])
+        self.records = ledger.change_records(self.records, [new])
 
     def call(self, unit: Unit | None, code: str) -> str:
         """What has no record and does nothing: what would do something, written into it."""

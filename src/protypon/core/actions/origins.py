@@ -53,8 +53,8 @@ def choose(ours: bytes, candidates: Sequence[KeptText], present: Release | None,
     """
     scores = {text: 1.0 if text == ours else alike(ours, text) for text in {c.text for c in candidates}}
     best = max(candidates, key=lambda c: scores[c.text])
-    says = stated(ours)
-    stating = [c for c in candidates if says and stated(c.text) == says]
+    says = stated_versions(ours)
+    stating = [c for c in candidates if says and stated_versions(c.text) == says]
     told = 0 < len({c.text for c in stating}) < len(scores)
     if scores[best.text] < FLOOR and len(scores) > 1 and not told:
         return Choice(None, scores[best.text], "unknown", _shown(best, scores))
@@ -119,10 +119,10 @@ def _preferred(near: Sequence[KeptText], present: Release | None) -> KeptText:
     return chosen
 
 
-def stated(text: bytes) -> frozenset[bytes]:
+def stated_versions(text: bytes) -> frozenset[bytes]:
     """The versions that a text names at its head.
 
-    >>> sorted(stated(b"/* Tide table\\n * @version 1.4.0 */"))
+    >>> sorted(stated_versions(b"/* Tide table\\n * @version 1.4.0 */"))
     [b'1.4.0']
     """
     return frozenset(found[1] for found in _STATED.finditer(text[:HEAD]))

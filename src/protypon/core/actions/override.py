@@ -22,7 +22,7 @@ from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units import keyed_files
 from protypon.core.units.draft import Draft
 from protypon.core.units.file import use
-from protypon.core.units.file.addresses import broken
+from protypon.core.units.file.addresses import broken_addresses
 from protypon.core.units.file.headed import is_headed, rest_of
 from protypon.core.units.file.variant import place_variant
 from protypon.core.units.keyed_files import keyed_rule, laid
@@ -72,7 +72,7 @@ def plan_override(
             outcome = in_code(unit.kind).place(draft, unit, replace(asked, why=why))
             draft = outcome.draft
             made = _of_releases(draft.world, released, outcome)
-            records = ledger.changed(records, [record for record, _ in made])
+            records = ledger.change_records(records, [record for record, _ in made])
             for _, data in made:
                 remember(builder, bench, content(data).digest, data)
             taken.append(_written(outcome, bench))
@@ -82,14 +82,14 @@ def plan_override(
             builder.write(os.path.join(child.folder, record.unit.path), variant)
             if variant.data is not None and variant.digest == record.digest:
                 remember(builder, bench, record.digest, variant.data)
-            records = ledger.changed(records, [record])
+            records = ledger.change_records(records, [record])
             taken.append(_narrowed(world, record, asked.kind))
             continue
         origin = _origin(unit, origins)
         if is_headed(bench.platform, child, unit.path):
             record = _behind_the_head(world, builder, origin, unit, snapshot, why)
             remember(builder, bench, record.digest, rest_of(snapshot.read(released[origin.slug], unit.path)))
-            records = ledger.changed(records, [record])
+            records = ledger.change_records(records, [record])
             taken.append(
                 Taken(unit, origin.label, unit.path, (), "what stands behind its leading comment; yours stays")
             )
@@ -101,7 +101,7 @@ def plan_override(
         base = released[origin.slug].files.get(unit.path, found).digest
         if base == found.digest:
             remember(builder, bench, base, data)
-        records = ledger.changed(
+        records = ledger.change_records(
             records, [Record(unit, "copy", origin.slug, origin.release, base, why, source is not None)]
         )
         copies[unit.path] = data
@@ -141,7 +141,7 @@ def _of_releases(world: World, released: Mapping[str, Theme], outcome: Outcome) 
     if all(released[t.slug] is t for t in world.ancestors):
         return made
     themes = (world.child, *(released[t.slug] for t in world.ancestors))
-    records = ledger.changed(world.records, outcome.records)
+    records = ledger.change_records(world.records, outcome.records)
     then = replace(world, lineage=replace(world.lineage, themes=themes), records=records)
     kinds = {r.unit.kind for r in outcome.records}
     found = {e.subject.unit: text_of(e) for kind in kinds for e in in_code(kind).find(then)}
@@ -306,4 +306,4 @@ def _broken_in_copy(then: World, unit: Unit, rule: FileRule) -> list[tuple[str, 
         return [(m.path, m.site.line) for m in use.missing(then) if m.site.path == unit.path]
     if rule.kind not in ("style", "script"):
         return []
-    return broken(then, unit.path, rule)
+    return broken_addresses(then, unit.path, rule)

@@ -275,7 +275,7 @@ class _Child:
         text = builder.read(path).decode("utf-8") if builder.entry(path) is not None else ""
         known: Mapping[Unit, Record] = {} if self.begun is not None else self.bench.records(self.theme)
         said = f"edited in {self.two.pristine.label}"
-        records = ledger.changed(
+        records = ledger.change_records(
             known, [replace(r, why=r.why or said, release=self.two.pristine.release) for r in self.records]
         )
         builder.write(path, content(ledger.write(text, records).encode("utf-8")))

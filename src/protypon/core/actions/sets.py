@@ -46,7 +46,7 @@ class FromSet(NamedTuple):
 # Saved
 
 
-def saved(bench: Bench, child: Theme, units: Sequence[str]) -> bytes:
+def saved_overrides(bench: Bench, child: Theme, units: Sequence[str]) -> bytes:
     """The named overrides of a child, with their texts, code and reasons.
 
     Raises UnknownName for a name that is no override with a record, ProtyponError for one whose texts are not all here.
@@ -146,7 +146,7 @@ def plan_load(bench: Bench, child: Theme, data: bytes, file: str) -> tuple[Plan,
         except (ProtyponError, LookupError) as error:
             told.append(FromSet(record.unit, None, getattr(error, "message", str(error))))
             continue
-        records = ledger.changed(records, made)
+        records = ledger.change_records(records, made)
         remember(builder, bench, record.digest, base)
         told.append(FromSet(record.unit, made[0]))
     draft.put_into(builder)

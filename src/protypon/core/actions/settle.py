@@ -81,7 +81,7 @@ def _settled_overrides(
     records = records_now(builder, bench, world_of(bench, child, snapshot, {}))
     for unit in units:
         record = _settled(bench, child, found[unit], records.get(unit), why, snapshot, builder)
-        records = ledger.changed(records, [record])
+        records = ledger.change_records(records, [record])
         left = waiting.discard(child.slug, path_of(unit, found[unit].subject.file, is_part(unit)))
         yield Settled(unit, left, child=child.slug)
     write_ledger(builder, child, records)

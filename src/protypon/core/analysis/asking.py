@@ -105,7 +105,7 @@ class Asking:
 
     def awaited(self, value: object) -> object:
         """What a coroutine returns, all of which is run."""
-        return streams.awaited(self.m, value)
+        return streams.await_value(self.m, value)
 
     def view(self, items: list[object], sources: list[object]) -> object:
         """Items that stand elsewhere: any number of times, as long as the lists that they come from stay as they are."""
@@ -338,7 +338,7 @@ class Asking:
     def attribute(self, on: object, name: object) -> object:
         """An attribute of a value."""
         try:
-            found, error = going.attempted(self.m, lambda: objects.attribute(self.m, on, name, self.frame))
+            found, error = going.value_or_error(self.m, lambda: objects.attribute(self.m, on, name, self.frame))
         except streams.Uncounted as uncounted:
             return Unknown(uncounted.why)
         if error is None:

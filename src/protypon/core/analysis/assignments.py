@@ -10,7 +10,7 @@ from protypon.core.languages.code import Assignment, Items, Opaque, Var
 from protypon.core.languages.values import ABSENT, NOT_IMPLEMENTED, Box, Failure, Unknown
 
 
-def assigned(m: Machine, node: Assignment, frame: Frame) -> object:
+def follow_assignment(m: Machine, node: Assignment, frame: Frame) -> object:
     """Follow an assignment; what comes of it."""
     if node.op == "=&":
         if sharing.share(m, node.target, node.value, frame):

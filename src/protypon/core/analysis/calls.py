@@ -56,7 +56,7 @@ def _invoked(m: Machine, node: Invoke, frame: Frame) -> object:
             return _new(m, _class_made(m, node.name[4:], frame), node, frame)
         if "::" in node.name:
             owner, _, name = node.name.partition("::")
-            return m.follow.of_class(m, classes.named(m, owner, frame), owner, name, node, frame)
+            return m.follow.of_class(m, classes.class_by_name(m, owner, frame), owner, name, node, frame)
         return _named(m, node, frame)
     marked = _mark_called(m, node, frame)
     if marked is not None:
@@ -438,7 +438,7 @@ def _class_made(m: Machine, name: str, frame: Frame) -> object:
             m.follow.check_class(m, found)
             m.state.classes[known_as] = found
         return found
-    return classes.named(m, name, frame)
+    return classes.class_by_name(m, name, frame)
 
 
 def _new(m: Machine, cls: object, node: Invoke, frame: Frame) -> object:

@@ -107,14 +107,14 @@ def find(m: Machine, name: str) -> ClassValue | None:
 def class_value(m: Machine, node: Expression, frame: Frame) -> object:
     """What stands where a class must: a class of the lineage, the name of another, or what can't be known."""
     if isinstance(node, ClassName):
-        return named(m, node.name, frame)
+        return class_by_name(m, node.name, frame)
     value = m.value(node, frame)
     if isinstance(value, Thing):
         return find(m, value.cls) or value.cls
     return (find(m, value) or value.lstrip("\\")) if isinstance(value, str) else value
 
 
-def named(m: Machine, name: str, frame: Frame) -> object:
+def class_by_name(m: Machine, name: str, frame: Frame) -> object:
     """A class by its name as it stands in code."""
     if name == "static":
         name = frame.static or frame.cls
@@ -420,7 +420,7 @@ def is_described(m: Machine, member: object) -> bool:
     return isinstance(member, Descriptor)
 
 
-def described(m: Machine, member: object, on: Thing | None, cls: ClassValue) -> object:
+def seen_member(m: Machine, member: object, on: Thing | None, cls: ClassValue) -> object:
     """What a class holds under a name, as it is seen through the class or one of its objects."""
     if isinstance(member, Descriptor):
         if member.kind == "static":

@@ -20,8 +20,8 @@ from protypon.core.analysis.state import (
     Ran,
     Registered,
     Sheet,
+    in_running_order,
     label_of,
-    ordered,
     same_target,
 )
 from protypon.core.analysis.values import Closure
@@ -140,7 +140,7 @@ def fire(m: Machine, point: str, given: list[object], passes: bool, frame: Frame
     before, m.moment = m.moment, point
     value = start
     printed: list[str | Unknown] = []
-    for callback in ordered(
+    for callback in in_running_order(
         (c for c in state.callbacks if c.point == point and c.gone is None), m.rules.numbers == "descending"
     ):
         try:
@@ -257,7 +257,7 @@ def _exists(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], fram
     return Asking(m, frame).function_exists(roles.get("name"))
 
 
-def summoned(m: Machine, name: str, slugs: list[str]) -> Declared | None:
+def function_by_pattern(m: Machine, name: str, slugs: list[str]) -> Declared | None:
     """The function that a platform finds by a name pattern: the nearest theme's."""
     for slug in slugs:
         full = m.rules.function_name(name, slug)
@@ -271,7 +271,7 @@ def _summon(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], fram
     name = roles.get("name")
     if not isinstance(name, str):
         return Unknown("a function whose name is made at run time")
-    found = summoned(m, name, m.slugs)
+    found = function_by_pattern(m, name, m.slugs)
     if found is None:
         return Unknown(f"{name} is not here") if name in m.rules.functions else None
     if found.doubt:

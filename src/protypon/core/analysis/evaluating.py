@@ -7,7 +7,7 @@ from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.memory import join
 from protypon.core.analysis.values import File
 from protypon.core.languages.code import ANY, Code, Do, Op, Opaque
-from protypon.core.languages.registry import coded
+from protypon.core.languages.registry import coded_language
 from protypon.core.languages.values import foreign
 
 LONGEST = 20_000
@@ -39,4 +39,4 @@ def run(m: Machine, node: Op, frame: Frame) -> object:
 
 
 def _read(frame: Frame, text: str, how: str) -> Code | None:
-    return coded(frame.file.semantics.LANGUAGE).in_text(text, how)
+    return coded_language(frame.file.semantics.LANGUAGE).in_text(text, how)

@@ -66,13 +66,13 @@ def value(m: Machine, node: Expression, frame: Frame) -> object:
         case Invoke():
             return calls.invoke(m, node, frame)
         case Items():
-            return lists.written(m, node, frame)
+            return lists.written_list(m, node, frame)
         case Assignment():
-            return assignments.assigned(m, node, frame)
+            return assignments.follow_assignment(m, node, frame)
         case Fn():
             return functions.make(m, node, frame)
         case ClassName():
-            return _class(classes.named(m, node.name, frame))
+            return _class(classes.class_by_name(m, node.name, frame))
         case Matching():
             return _match(m, node, frame)
         case Leave():
@@ -80,7 +80,7 @@ def value(m: Machine, node: Expression, frame: Frame) -> object:
         case Yield():
             return _yield(m, node, frame)
         case Comprehend():
-            return lists.comprehended(m, node, frame)
+            return lists.follow_comprehension(m, node, frame)
         case Opaque():
             return _opaque(m, node, frame)
         case _:
@@ -145,7 +145,7 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
             return classes.is_a(m, on, classes.class_value(m, node.parts[1], frame))
         case "await":
             waited = m.value(node.parts[0], frame)
-            found = streams.awaited(m, waited)
+            found = streams.await_value(m, waited)
             if isinstance(found, Unknown):
                 m.hand_out([waited], "what waits for it")
                 m.control.may_raise(found.why)
@@ -175,7 +175,7 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
         case "named":
             found = place_of(m, node, frame).get()
             return None if found is ABSENT else found
-    return operations.operated(m, node, frame)
+    return operations.follow_operation(m, node, frame)
 
 
 def _condition(m: Machine, test: Expression, one: Expression, other: Expression, frame: Frame) -> object:
@@ -304,7 +304,7 @@ def _handle(m: Machine, node: Expression, frame: Frame) -> object:
     assert isinstance(node, Invoke)
     if node.on is None and "::" in node.name:
         owner, _, name = node.name.partition("::")
-        found: object = classes.method(m, classes.named(m, owner, frame), name, frame)
+        found: object = classes.method(m, classes.class_by_name(m, owner, frame), name, frame)
         this = frame.this if owner in ("self", "parent", "static") else None
     elif node.on is None:
         found, this = calls.function_named(m, node.name), None

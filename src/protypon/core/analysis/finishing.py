@@ -10,7 +10,7 @@ from protypon.core.languages.values import Box, Descriptor, Failure, Single, Unk
 ENUM = "enum.Enum"
 
 
-def finished(m: Machine, made: ClassValue, frame: Frame) -> object:
+def finish_class(m: Machine, made: ClassValue, frame: Frame) -> object:
     """What a class is bound to: itself, or what its decorators make of it."""
     node = made.node
     m.special |= {name for name in made.statics if isinstance(name, str) and name.startswith("__")}

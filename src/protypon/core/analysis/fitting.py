@@ -8,7 +8,7 @@ from protypon.core.analysis.values import Closure, Thing
 from protypon.core.languages.values import Failure, Unknown
 
 
-def typed(m: Machine, value: object, type_: str, strict: bool = False) -> object:
+def fit_to_type(m: Machine, value: object, type_: str, strict: bool = False) -> object:
     """A value that goes where a type is asked for: one of another type is converted on the way, or refused."""
     parts = type_.lower().replace(" ", "").lstrip("?").strip("()").split("|")
     if not type_ or "mixed" in parts or "never" in parts:

@@ -80,12 +80,12 @@ def _given(
         names = {p.name for p in (frame.function.params if frame.function is not None else ())}
         return semantics.written([(k, v) for k, v in named.items() if k not in names], "dict") if not many else unknown
     if bare in named and param.way != "/":
-        return fitting.typed(m, named[bare], _type(param, frame), frame.strict)
+        return fitting.fit_to_type(m, named[bare], _type(param, frame), frame.strict)
     if rest and param.way in ("", "&", "/"):
         value = rest.pop(0)
         if isinstance(value, Alias):
             return value if param.way == "&" else value.value
-        return fitting.typed(m, value, _type(param, frame), frame.strict)
+        return fitting.fit_to_type(m, value, _type(param, frame), frame.strict)
     if many:
         return unknown
     if param.name in defaults:
@@ -102,12 +102,12 @@ def _type(param: Param, frame: Frame) -> str:
     return f"{param.type}|null" if param.default == Lit(None) else param.type
 
 
-def returned(m: Machine, function: Function, frame: Frame, value: object) -> object:
+def return_value(m: Machine, function: Function, frame: Frame, value: object) -> object:
     """What a function gives: of a type that it says; its variables are gone."""
     if frame.items:
         value = sharing.let_all_go(frame, value)
     if frame.file.semantics.COPIES and function.returns:
-        return fitting.typed(m, value, function.returns, frame.file.code.strict)
+        return fitting.fit_to_type(m, value, function.returns, frame.file.code.strict)
     return value
 
 

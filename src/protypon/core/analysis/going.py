@@ -172,7 +172,7 @@ def until_it_stops(m: Machine, over: Thing) -> Iterator[Row]:
 def _until(m: Machine, ask: Callable[[int], object], end: str) -> Iterator[Row]:
     number = 0
     while True:
-        found, error = attempted(m, partial(ask, number))
+        found, error = value_or_error(m, partial(ask, number))
         if error is not None:
             if isinstance(error, Thing) and classes.is_a(m, error, end) is True:
                 return
@@ -181,7 +181,7 @@ def _until(m: Machine, ask: Callable[[int], object], end: str) -> Iterator[Row]:
         number += 1
 
 
-def attempted(m: Machine, run: Callable[[], object]) -> tuple[object, object | None]:
+def value_or_error(m: Machine, run: Callable[[], object]) -> tuple[object, object | None]:
     """What something gives, or the error that it certainly raises. Raises :class:`Uncounted` where it may do either."""
     token, depth = object(), len(m.control.tries)
     m.control.tries.append(token)

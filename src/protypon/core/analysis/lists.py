@@ -23,10 +23,10 @@ from protypon.core.languages.code import (
     spreads,
     walk,
 )
-from protypon.core.languages.values import ABSENT, Box, Unknown, bounded
+from protypon.core.languages.values import ABSENT, Box, Unknown, within_bounds
 
 
-def written(m: Machine, node: Items, frame: Frame) -> object:
+def written_list(m: Machine, node: Items, frame: Frame) -> object:
     """A list or table that is written out; the key ABSENT stands for the next number."""
     semantics = frame.file.semantics
     pairs: list[tuple[object, object]] = []
@@ -44,7 +44,7 @@ def written(m: Machine, node: Items, frame: Frame) -> object:
         pairs.append((wanted, m.value(part, frame)))
     if unknown is not None:
         return Unknown(unknown.why)
-    return m.boxed(bounded(semantics.written(pairs, node.kind)))
+    return m.boxed(within_bounds(semantics.written(pairs, node.kind)))
 
 
 def _spread(m: Machine, part: Op, found: object, frame: Frame) -> list[tuple[object, object]] | Unknown:
@@ -118,7 +118,7 @@ class Turns:
             self.run(number + 1)
 
 
-def comprehended(m: Machine, node: Comprehend, frame: Frame) -> object:
+def follow_comprehension(m: Machine, node: Comprehend, frame: Frame) -> object:
     """A comprehension: a loop in a scope of its own."""
     inside = Frame(
         frame.file, m.scope(functions.seen_by_functions(frame)), None, frame.this, frame.line, frame.cls, frame.static

@@ -17,7 +17,7 @@ from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.state import Detachment, Halted, Mark, Registered, State
 from protypon.core.analysis.values import Env, File
 from protypon.core.languages.code import Code, Lit, declared_in, declared_plainly
-from protypon.core.languages.registry import coded, is_coded
+from protypon.core.languages.registry import coded_language, is_coded
 from protypon.core.languages.semantics import Default, Semantics
 from protypon.core.languages.values import Unknown, foreign
 from protypon.core.model.limits import CODE_STEPS, CODE_TOTAL
@@ -86,7 +86,7 @@ class SiteSetting:
                 for path in self.platform.ruled(theme.files).code:
                     rule = self.platform.rule_of(path)
                     if rule is not None and is_coded(rule.language):
-                        rows = coded(rule.language).SEMANTICS.defaults_in(
+                        rows = coded_language(rule.language).SEMANTICS.defaults_in(
                             self.snapshot.code(theme, path, rule.language)
                         )
                         shared = self.platform.code.scope == "shared"
@@ -103,7 +103,7 @@ class Loading:
         self.machine = Machine(site.platform.code, FOLLOWING)
         self.machine.most = min(CODE_STEPS, max(site.budget.left, 0))
         code = next((rule for rule in site.platform.rules if rule.kind == "code" and is_coded(rule.language)), None)
-        self.semantics: Semantics = coded(code.language if code is not None else "jinja").SEMANTICS
+        self.semantics: Semantics = coded_language(code.language if code is not None else "jinja").SEMANTICS
         """Those of the language of code files."""
         self.machine.is_own = self.semantics.is_own
         self.machine.declared = self.site.declared

@@ -12,7 +12,7 @@ from protypon.core.analysis.memory import join
 from protypon.core.analysis.state import Halted, MissingFile
 from protypon.core.analysis.values import Env, File
 from protypon.core.languages.code import Code
-from protypon.core.languages.registry import coded, is_coded
+from protypon.core.languages.registry import coded_language, is_coded
 from protypon.core.languages.semantics import Pull, Semantics
 from protypon.core.languages.values import (
     ADDRESS,
@@ -23,7 +23,7 @@ from protypon.core.languages.values import (
     Unknown,
     foreign,
     in_theme,
-    joined,
+    join_texts,
     path_in_theme,
 )
 from protypon.core.model.limits import PERHAPS_FILES, TEMPLATES_DEEP
@@ -149,7 +149,7 @@ class Lookups:
             return foreign("the folder of a parent that is not there")
         if file is None or file == "":
             return in_theme(sign, slug)
-        return joined([in_theme(sign, slug), "/" if not str(file).startswith("/") else "", file])
+        return join_texts([in_theme(sign, slug), "/" if not str(file).startswith("/") else "", file])
 
     def _meant(self, of: str, frame: Frame) -> str | None:
         if of == "asking":
@@ -273,7 +273,10 @@ class Lookups:
         if not is_coded(rule.language):
             return File(theme.slug, path, Code(), self.semantics)
         return File(
-            theme.slug, path, self.resolver.snapshot.code(theme, path, rule.language), coded(rule.language).SEMANTICS
+            theme.slug,
+            path,
+            self.resolver.snapshot.code(theme, path, rule.language),
+            coded_language(rule.language).SEMANTICS,
         )
 
     # Templates
@@ -337,6 +340,6 @@ def _tried(meaning: Meaning, roles: Roles) -> Iterator[str | Unknown]:
     for pattern in meaning.patterns:
         pieces = [roles.get(piece[1:-1]) if piece[:1] == "{" else piece for piece in pattern]
         if all(piece not in (None, "", False) for piece in pieces):
-            made = joined([str(piece) if isinstance(piece, int) else piece for piece in pieces])
+            made = join_texts([str(piece) if isinstance(piece, int) else piece for piece in pieces])
             if isinstance(made, str | Unknown):
                 yield made

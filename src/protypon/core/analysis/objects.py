@@ -9,13 +9,13 @@ from protypon.core.analysis import errors, fitting, outside, python_objects, vis
 from protypon.core.analysis.classes import (
     ClassMember,
     ancestry,
-    described,
     find,
     is_described,
     lookup,
     maker_of,
     method,
     own_bases,
+    seen_member,
     user_of,
     with_class,
 )
@@ -265,7 +265,7 @@ def _set_of_thing(m: Machine, on: Thing, key: object, value: object, frame: Fram
         if not held.lost:
             m.write(held.slots, "value", value)
         return
-    m.write(on.values, kept, fitting.typed(m, value, _type_of(m, cls, key), frame.file.code.strict))
+    m.write(on.values, kept, fitting.fit_to_type(m, value, _type_of(m, cls, key), frame.file.code.strict))
 
 
 def _type_of(m: Machine, cls: ClassValue | None, key: str) -> str:
@@ -313,7 +313,7 @@ def static(m: Machine, owner: object, key: object, frame: Frame) -> object:
             return replace(member, this=owner, static=owner.name)
         if isinstance(member, Closure):
             return with_class(member, owner.name)
-        return described(m, member, None, owner)
+        return seen_member(m, member, None, owner)
     home = _static_home(m, owner, key)
     if not isinstance(home, dict):
         return home
@@ -350,7 +350,7 @@ def set_static(m: Machine, owner: object, key: object, value: object, frame: Fra
         if isinstance(home, dict):
             found = lookup(m, owner, key, ("static",))
             kind = found.member.type if isinstance(found, ClassMember) and isinstance(found.member, Member) else ""
-            m.write(home, key, fitting.typed(m, value, kind, frame.file.code.strict))
+            m.write(home, key, fitting.fit_to_type(m, value, kind, frame.file.code.strict))
             return
     why = f"{m.place} sets a property of a class that can't be known"
     for cls in list(m.state.classes.values()):

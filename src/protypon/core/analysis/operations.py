@@ -9,7 +9,7 @@ from protypon.core.languages.code import Op
 from protypon.core.languages.values import Box, Unknown
 
 
-def operated(m: Machine, node: Op, frame: Frame) -> object:
+def follow_operation(m: Machine, node: Op, frame: Frame) -> object:
     """What an operation gives of which every part is done."""
     values = [m.value(part, frame) for part in node.parts]
     if node.op == "(object)":

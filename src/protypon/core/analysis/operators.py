@@ -57,7 +57,9 @@ def _operated(m: Machine, op: str, values: list[object], frame: Frame) -> object
         return within if isinstance(within, Unknown) or op == "in" else not within
     result = values[0]
     for other in values[1:]:
-        result = compared(m, op, result, other, frame) if op in COMPARED else _calculated(m, op, result, other, frame)
+        result = (
+            compare_objects(m, op, result, other, frame) if op in COMPARED else _calculated(m, op, result, other, frame)
+        )
     return result
 
 
@@ -134,7 +136,7 @@ def _put_in(m: Machine, form: str, value: object, frame: Frame) -> object:
     )
 
 
-def compared(m: Machine, op: str, left: object, right: object, frame: Frame) -> object:
+def compare_objects(m: Machine, op: str, left: object, right: object, frame: Frame) -> object:
     """``==`` and its kind; what nobody answers is the same only where it is one object."""
     _known(left)
     _known(right)
@@ -231,11 +233,11 @@ def _field_by_field(m: Machine, bare: str, on: Thing, other: object, record: Cla
         return NOT_IMPLEMENTED
     mine, theirs = (records.values_of(m, each, record, "compare") for each in (on, other))
     for (_, one), (_, two) in zip(mine, theirs, strict=True):
-        same = m.truth(one is two or compared(m, "==", one, two, frame), frame)
+        same = m.truth(one is two or compare_objects(m, "==", one, two, frame), frame)
         if isinstance(same, Unknown):
             return same
         if not same:
-            return False if bare == "eq" else compared(m, _SIGNS[bare], one, two, frame)
+            return False if bare == "eq" else compare_objects(m, _SIGNS[bare], one, two, frame)
     return bare in ("eq", "le", "ge")
 
 
@@ -265,7 +267,7 @@ def _within(m: Machine, item: object, holder: object, frame: Frame) -> bool | Un
     for _, each in m.follow.steps(m, holder, frame, False):
         if each is item and isinstance(item, Thing):
             return True
-        same = m.truth(compared(m, "==", each, item, frame), frame)
+        same = m.truth(compare_objects(m, "==", each, item, frame), frame)
         if same is not False:
             return same
     return False

@@ -18,9 +18,9 @@ from protypon.core.languages.values import (
     Box,
     Failure,
     Unknown,
-    bounded,
     foreign,
     in_theme,
+    within_bounds,
 )
 
 INSIDE = "inside"
@@ -78,7 +78,7 @@ class ItemSlot:
             made = m.settled(semantics.with_item(holder.value, self.key, value))
             if isinstance(made, Unknown):
                 m.control.may_raise("an item that is set")
-            m.write(holder.slots, "value", bounded(made) if isinstance(value, Box | tuple) else made)
+            m.write(holder.slots, "value", within_bounds(made) if isinstance(value, Box | tuple) else made)
         elif isinstance(holder, Thing) and isinstance(held_items(holder), Box) and self._own(holder) is None:
             ItemSlot(m, Temporary(held_items(holder)), self.key, self.frame).set(value)
         elif isinstance(holder, Thing) and isinstance(held_items(holder), list | dict):
@@ -98,7 +98,7 @@ class ItemSlot:
             made = m.settled(semantics.with_item(None if holder is ABSENT else holder, self.key, value))
             if isinstance(made, Unknown):
                 m.control.may_raise("an item of what has none")
-            self.base.set(bounded(made) if isinstance(value, list | dict) else made)
+            self.base.set(within_bounds(made) if isinstance(value, list | dict) else made)
         else:
             m.control.may_raise("an item of what has none")
 

@@ -9,12 +9,12 @@ from protypon.core.analysis.classes import (
     Ancestry,
     ClassMember,
     ancestry,
-    described,
     find,
     is_a,
     lookup,
     maker_of,
     method,
+    seen_member,
 )
 from protypon.core.analysis.machine import Frame, Machine
 from protypon.core.analysis.values import (
@@ -55,7 +55,7 @@ def new(
     maker = None if line.open and errors.root_of(m, cls.name) else lookup(m, cls, "__new__", ("table",))
     if maker is None or isinstance(maker, Unknown):
         made: object = m.thing(cls.name)
-        kind = extended(m, line)
+        kind = extended_type(m, line)
         if (
             kind
             and isinstance(made, Thing)
@@ -117,7 +117,7 @@ ABSTRACT = "__isabstractmethod__"
 """What ``abc.abstractmethod`` gives a function."""
 
 
-def extended(m: Machine, line: Ancestry) -> str:
+def extended_type(m: Machine, line: Ancestry) -> str:
     """The list or table of Python that a class extends, and nothing else of its own; empty where it does not."""
     outside = {base for each in line.classes for base in each.node.bases if find(m, base) is None} - {"object"}
     return outside.pop() if len(outside) == 1 and outside <= {"dict", "list"} else ""
@@ -178,7 +178,7 @@ def member_of(m: Machine, on: Thing, cls: ClassValue, key: str) -> object:
     member = found.member
     if isinstance(member, Closure):
         return Bound(on, key)
-    return described(m, member, on, cls)
+    return seen_member(m, member, on, cls)
 
 
 def above(m: Machine, on: Above, key: object) -> object:
@@ -195,7 +195,7 @@ def above(m: Machine, on: Above, key: object) -> object:
         if isinstance(member, Closure):
             return replace(member, this=on.on if isinstance(on.on, Thing) else None)
         if isinstance(member, Descriptor) and own is not None:
-            return described(m, member, on.on if isinstance(on.on, Thing) else None, own)
+            return seen_member(m, member, on.on if isinstance(on.on, Thing) else None, own)
         return member
     if key == "__new__" and "type" in {base for each in line.classes for base in each.node.bases}:
         return OwnCall("type.__new__")

@@ -7,7 +7,7 @@ from copy import copy
 from dataclasses import dataclass, field, fields, replace
 from typing import NamedTuple
 
-from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing, written
+from protypon.core.analysis.values import Bound, ClassValue, Closure, Thing, written_name
 from protypon.core.languages.values import Unknown, plain
 from protypon.core.themes.reach import Location
 
@@ -259,7 +259,7 @@ class State:
 
     def at(self, point: str, descending: bool) -> list[Callback]:
         """The callbacks at a point in the order in which they run; ties by the order of attaching."""
-        return ordered((c for c in self.callbacks if c.point == point and c.gone is None), descending)
+        return in_running_order((c for c in self.callbacks if c.point == point and c.gone is None), descending)
 
     def uncertain(self, point: str) -> str:
         """Why what runs at a point can't be told; empty where it can."""
@@ -281,7 +281,7 @@ class State:
 _MAPPED = ("callbacks", "detachments", "firings", "stopped")
 
 
-def ordered(callbacks: Iterable[Callback], descending: bool) -> list[Callback]:
+def in_running_order(callbacks: Iterable[Callback], descending: bool) -> list[Callback]:
     """Callbacks in the order in which they run: by number, then as they were attached."""
 
     def key(callback: Callback) -> tuple[float, int]:
@@ -298,11 +298,11 @@ def label_of(target: object) -> str:
     if isinstance(target, Closure):
         return target.name or f"the function at {target.file.path} line {target.function.line}"
     if isinstance(target, Bound):
-        return f"{written(target.thing.cls)}::{target.name}"
+        return f"{written_name(target.thing.cls)}::{target.name}"
     if isinstance(target, Thing):
-        return f"{written(target.cls)}::__invoke"
+        return f"{written_name(target.cls)}::__invoke"
     if isinstance(target, list) and len(target) == 2 and isinstance(target[1], str):
-        owner = written(target[0].cls) if isinstance(target[0], Thing) else target[0]
+        owner = written_name(target[0].cls) if isinstance(target[0], Thing) else target[0]
         return f"{owner}::{target[1]}" if isinstance(owner, str) else f"?::{target[1]}"
     return "?"
 

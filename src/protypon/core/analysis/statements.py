@@ -35,7 +35,7 @@ from protypon.core.languages.code import (
     While,
     With,
 )
-from protypon.core.languages.values import ABSENT, Alias, Unknown, joined
+from protypon.core.languages.values import ABSENT, Alias, Unknown, join_texts
 
 
 def block(m: Machine, body: tuple[Statement, ...], frame: Frame, start: int = 0) -> None:
@@ -150,7 +150,7 @@ def _capture(m: Machine, statement: Capture, frame: Frame) -> None:
     outer, m.out = m.out, []
     try:
         m.block(statement.body, frame)
-        found = joined(list(m.out))
+        found = join_texts(list(m.out))
     finally:
         m.out = outer
     if statement.target is not None:

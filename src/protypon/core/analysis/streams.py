@@ -414,7 +414,7 @@ def following(m: Machine, stream: Stream, otherwise: object, sent: Sent = NOTHIN
     return row[1]
 
 
-def awaited(m: Machine, value: object) -> object:
+def await_value(m: Machine, value: object) -> object:
     """``await x`` (https://docs.python.org/3/reference/expressions.html#await): all of it is run."""
     if not isinstance(value, Stream) or value.kind != "coroutine":
         return Unknown("what is waited for")

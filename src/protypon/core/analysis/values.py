@@ -193,10 +193,10 @@ class ClassValue:
     @property
     def written(self) -> str:
         """How it is written."""
-        return written(self.node.name)
+        return written_name(self.node.name)
 
 
-def written(name: str) -> str:
+def written_name(name: str) -> str:
     """The name of a class as it is written, of the one under which it is known."""
     return name.partition("#")[0]
 

@@ -24,7 +24,7 @@ def refuse_new(m: Machine, cls: object, frame: Frame) -> None:
 
 def is_hidden(m: Machine, cls: ClassValue, name: str, frame: Frame) -> bool:
     """Whether an attribute is private or protected where it is asked for."""
-    found = declared(m, cls, name, frame)
+    found = meant_attribute(m, cls, name, frame)
     if found is None or not ("private" in found.words or "protected" in found.words):
         return False
     own = find(m, frame.cls) if frame.cls else None
@@ -40,7 +40,7 @@ class AttributeOf(NamedTuple):
     words: tuple[str, ...]
 
 
-def declared(m: Machine, cls: ClassValue, name: str, frame: Frame) -> AttributeOf | None:
+def meant_attribute(m: Machine, cls: ClassValue, name: str, frame: Frame) -> AttributeOf | None:
     """The attribute that a name means for code of a frame: a private one of its own class goes first, one of a class above is none."""
     own = find(m, frame.cls) if frame.cls else None
     line = ancestry(m, cls).classes
@@ -87,7 +87,7 @@ def kept_as(m: Machine, on: Thing, name: str, frame: Frame) -> str:
 
 def refuse_to_set(m: Machine, cls: ClassValue, key: str, there: bool, frame: Frame) -> None:
     """Raise the error for an attribute that can't be seen, or that is set once only (PHP manual, Properties, Readonly properties)."""
-    found = declared(m, cls, key, frame)
+    found = meant_attribute(m, cls, key, frame)
     only_once = found is not None and ("readonly" in found.words or "readonly" in found.owner.node.modifiers)
     if is_hidden(m, cls, key, frame) or (only_once and (there or found is None or frame.cls != found.owner.name)):
         m.settled(Failure("Error"))

@@ -9,7 +9,7 @@ import os
 from collections.abc import Iterator
 
 from protypon.core.check.name_findings import left_names
-from protypon.core.model.actions import Adopt, Keep, Mend, MovePath, Rescue, Settle, Survey, Update, packed
+from protypon.core.model.actions import Adopt, Keep, Mend, MovePath, Rescue, Settle, Survey, Update, pack_words
 from protypon.core.model.nouns import Finding, Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.store import edits
@@ -59,15 +59,15 @@ def loose_children(bench: Bench) -> Iterator[dict[str, object]]:
     for theme in bench.without_ledger:
         wrong = bench.misnamed_parent(theme)
         if wrong:
-            code, because = misnamed(bench, theme, wrong)
-            weight, step = "fatal", packed(Mend(code, theme.slug))
+            code, because = wrong_parent_name(bench, theme, wrong)
+            weight, step = "fatal", pack_words(Mend(code, theme.slug))
         else:
             code, because = "no-ledger", "it has a parent here and no ledger yet, so its overrides are not looked at"
-            weight, step = "note", packed(Adopt(theme.slug))
+            weight, step = "note", pack_words(Adopt(theme.slug))
         yield {"code": code, "weight": weight, "theme": theme.slug, "because": because, "next": step}
 
 
-def misnamed(bench: Bench, theme: Theme, said: str) -> tuple[str, str]:
+def wrong_parent_name(bench: Bench, theme: Theme, said: str) -> tuple[str, str]:
     """How a theme names its parent wrongly: the code of the finding, and the sentence."""
     return _misnamed(said, bench.themes[bench.meant_by(said)])
 

@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.model.evidence import Comparison, Evidence, Lost, Missing, Own, Part, Subject, Supplied, compared
+from protypon.core.model.evidence import (
+    Comparison,
+    Evidence,
+    Lost,
+    Missing,
+    Own,
+    Part,
+    Subject,
+    Supplied,
+    with_comparison,
+)
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import LINK
 from protypon.core.themes.comparisons import Three, compare
@@ -24,7 +34,7 @@ def with_comparisons(world: World, found: list[Evidence]) -> list[Evidence]:
     for number, three in wanted.items():
         if three.key in results:
             with trace.override_of(found[number].subject.unit.path):
-                filled[number] = compared(found[number], _unless_link(world, found[number], results[three.key]))
+                filled[number] = with_comparison(found[number], _unless_link(world, found[number], results[three.key]))
     return filled
 
 

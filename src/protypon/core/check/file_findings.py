@@ -13,7 +13,7 @@ from protypon.core.model.nouns import Finding, Lineage, Release, Theme
 from protypon.core.model.paths import quote_path
 from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.units.file import use
-from protypon.core.units.file.addresses import broken, meant
+from protypon.core.units.file.addresses import broken_addresses, meant_target
 from protypon.core.units.next_steps import by_hand
 from protypon.core.units.registry import is_in_code, may_be_lighter
 from protypon.core.units.world import World
@@ -113,7 +113,7 @@ def _relative(world: World) -> Iterator[Finding]:
         rule = world.platform.rule_of(path)
         if rule is None or rule.kind not in ("style", "script"):
             continue
-        for target, line in broken(world, path, rule):
+        for target, line in broken_addresses(world, path, rule):
             holder = next((t for t in world.ancestors if target in t.files), None)
             other = world.platform.rule_of(target)
             because = f"{child.slug}/{quote_path(path)} line {line} asks for {quote_path(target)} beside it, and "
@@ -126,7 +126,7 @@ def _relative(world: World) -> Iterator[Finding]:
             if holder is not None and other is not None:
                 because += f"; {holder.slug} has"
                 step = Override(f"{other.kind}:{quote_path(target)}", child.slug)
-            elif to := meant(world, path, target):
+            elif to := meant_target(world, path, target):
                 because += f"; {quote_path(to)} is there"
                 step = Mend(f"{rule.kind}:{quote_path(path)}", child.slug)
             yield Finding("broken-reference", "error", child.slug, path, because, step, line)
@@ -156,7 +156,7 @@ def _never_shown(world: World, told: set[str]) -> Iterator[Finding]:
     for path, rule in world.platform.ruled(world.child.files).rows:
         if rule.kind != "template" or path in told or use.of(world, path, rule).reach != "no":
             continue
-        narrower = use.hidden(world, path)
+        narrower = use.hiding_templates(world, path)
         if narrower:
             because = f"{quote_path(path)} is never used: {narrower}"
             step = Explain(f"template:{quote_path(path)}", world.child.slug)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from protypon.core.files.folder import Folder
-from protypon.core.model.actions import Action, Check, Keep, RepairStore, Undo, Words, packed
+from protypon.core.model.actions import Action, Check, Keep, RepairStore, Undo, Words, pack_words
 from protypon.core.model.errors import BadInput, ProtyponError
 from protypon.core.model.paths import quote_path
 from protypon.core.store import apply, proposals
@@ -42,7 +42,7 @@ def troubles(bench: Bench) -> list[Trouble]:
 
 
 def _unfinished(store: Store) -> Iterator[Trouble]:
-    if not apply.unfinished(store):
+    if not apply.is_unfinished(store):
         return
     try:
         entry = apply.pending_entry(store)
@@ -173,5 +173,7 @@ def _ledgers(bench: Bench) -> Iterator[Trouble]:
 
 def table(found: list[Trouble]) -> bytes:
     """The troubles as plain data, for the folder of what was set aside."""
-    rows = [{"code": t.code, "where": t.where, "because": packed(t.because), "next": packed(t.next)} for t in found]
+    rows = [
+        {"code": t.code, "where": t.where, "because": pack_words(t.because), "next": pack_words(t.next)} for t in found
+    ]
     return (json.dumps(rows, indent=1) + "\n").encode("utf-8", "backslashreplace")

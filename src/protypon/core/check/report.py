@@ -8,7 +8,7 @@ from typing import Any
 
 from protypon.core.check.judge import source_of
 from protypon.core.check.weights import RESTS_ON_BASE, VERDICTS, WEIGHTS
-from protypon.core.model.actions import packed
+from protypon.core.model.actions import pack_words
 from protypon.core.model.evidence import Present, Verdict, comparison_of, moved_to, own_of, reach_of
 from protypon.core.model.nouns import Finding, Lineage, Theme
 from protypon.core.model.paths import quote_path
@@ -85,11 +85,11 @@ def override_row(v: Verdict) -> Report:
         "alike": moved[0].alike if moved else None,
         "file": quote_path(o.file),
         "line": o.line or next((span[0] for span in comparison.own_lines), None),
-        "because": packed(v.because),
-        "next": packed(v.next),
+        "because": pack_words(v.because),
+        "next": pack_words(v.next),
     }
     if v.look is not None:
-        row["look"] = packed(v.look)
+        row["look"] = pack_words(v.look)
     if len(moved) > 1:
         row["ties"] = [{"theme": c.theme, "to": quote_path(c.path), "alike": c.alike} for c in moved]
     if o.sure:
@@ -112,5 +112,5 @@ def _finding(f: Finding) -> Report:
         "file": quote_path(f.file),
         "line": f.line,
         "because": f.because,
-        "next": packed(f.next),
+        "next": pack_words(f.next),
     }

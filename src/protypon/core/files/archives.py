@@ -66,7 +66,7 @@ class Intake:
 
 
 @contextmanager
-def opened(path: Path) -> Iterator[Intake]:
+def open_intake(path: Path) -> Iterator[Intake]:
     """Give the files of a folder or archive as a folder; unpacked ones are gone afterwards.
 
     Raises BadInput for what is neither, and for every archive that could harm.

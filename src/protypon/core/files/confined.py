@@ -33,7 +33,7 @@ def wall() -> str | None:
     return program(WALL)
 
 
-def walled(command: Sequence[str], shown: dict[str, str]) -> list[str]:
+def walled_command(command: Sequence[str], shown: dict[str, str]) -> list[str]:
     """A command behind a wall: it sees the folders ``shown`` (there -> here), to be read only, and a small empty one to write in."""
     found = wall()
     assert found is not None

@@ -74,7 +74,7 @@ def _acquire(bench: Folder, handle: int, wait: float) -> None:
 
 
 @contextmanager
-def uninterrupted() -> Iterator[None]:
+def without_interrupts() -> Iterator[None]:
     """Ctrl-C and a polite kill wait until files are whole again."""
     held = {signal.SIGINT, signal.SIGTERM, signal.SIGHUP}
     before = signal.pthread_sigmask(signal.SIG_BLOCK, held)

@@ -14,7 +14,7 @@ from protypon.core.files.caches import Cache
 from protypon.core.files.listing import Progress
 from protypon.core.languages.code import Code
 from protypon.core.languages.mentions import mentions
-from protypon.core.languages.registry import LANGUAGES, coded, is_coded, language
+from protypon.core.languages.registry import LANGUAGES, coded_language, is_coded, language
 from protypon.core.languages.source import Reference, SourceFacts
 from protypon.core.model.nouns import Problem
 
@@ -183,7 +183,7 @@ def _decoded(data: bytes | None, kind: type[Made]) -> Made | None:
 
 
 @contextmanager
-def uncollected() -> Iterator[None]:
+def without_collector() -> Iterator[None]:
     """Without the collector of circular garbage: what is read makes very many tuples and no circles."""
     was = gc.isenabled()
     gc.disable()
@@ -218,8 +218,8 @@ def _code_of(name: str, data: bytes) -> Code:
     if why := _too_large(name, data):
         return Code(unread=why)
     try:
-        with uncollected():
-            return coded(name).code(data)
+        with without_collector():
+            return coded_language(name).code(data)
     except UNREADABLE as error:
         return Code(unread=f"can't be read: {_in_short(error)}")
 

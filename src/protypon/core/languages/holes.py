@@ -29,7 +29,7 @@ def pieces(text: str, ends: Mapping[str, str] = ENDS) -> Iterator[tuple[int, int
         yield found.start(), at
 
 
-def replaced(text: str, by: Callable[[str], str], ends: Mapping[str, str] = ENDS) -> str:
+def replace_holes(text: str, by: Callable[[str], str], ends: Mapping[str, str] = ENDS) -> str:
     """A text with something else in the place of each piece."""
     out: list[str] = []
     at = 0

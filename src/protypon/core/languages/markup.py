@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from itertools import pairwise
 from typing import NamedTuple
 
-from protypon.core.languages.holes import pieces, replaced
+from protypon.core.languages.holes import pieces, replace_holes
 
 HOLE = "\ufffc"
 """In the place of what is filled in."""
@@ -32,15 +32,15 @@ class Printed(NamedTuple):
     line: int
 
 
-def printed(text: str) -> Iterator[Printed]:
+def printed_elements(text: str) -> Iterator[Printed]:
     """The elements of a template, or of the texts in code; one that begins in one text and ends in another is open.
 
-    >>> [(p.name, sorted(p.classes), p.more) for p in printed('<p class="lamp {{ x }} b-{{ y }}">')]
+    >>> [(p.name, sorted(p.classes), p.more) for p in printed_elements('<p class="lamp {{ x }} b-{{ y }}">')]
     [('p', ['lamp'], ('\ufffc', 'b-\ufffc'))]
     """
     if len(text) > LONGEST:
         return
-    yield from _elements(replaced(text, _blank))
+    yield from _elements(replace_holes(text, _blank))
     code = list(pieces(text, {"<?": "?>"}))
     if code:
         outside = [0, *(place for piece in code for place in piece), len(text)]

@@ -117,7 +117,7 @@ def module_of(place: str) -> ModuleType:
     return import_module(place, __package__)
 
 
-def coded(name: str) -> Coded:
+def coded_language(name: str) -> Coded:
     """Return the module of a language whose files can do something."""
     return cast(Coded, module_of(LANGUAGES[name].source))
 

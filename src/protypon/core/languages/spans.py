@@ -100,7 +100,7 @@ def with_trailing_comment(node: Any, among: list[Any], number: int) -> int:
     return int(node.end_byte)
 
 
-def numbered(found: Iterable[Piece]) -> list[Piece]:
+def number_alike(found: Iterable[Piece]) -> list[Piece]:
     """Pieces with one key told apart by their number."""
     seen: dict[str, int] = {}
     result = []
@@ -146,7 +146,7 @@ def call_span(name: Any, node: Any, arguments: list[tuple[str, int, int]]) -> Ca
     )
 
 
-def squeezed(text: bytes, most: int = 120) -> str:
+def without_layout(text: bytes, most: int = 120) -> str:
     """A text without its layout, as part of a key."""
     return " ".join(text.decode("utf-8", "surrogateescape").split())[:most]
 

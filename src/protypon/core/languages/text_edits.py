@@ -31,7 +31,7 @@ def style_of(data: bytes, writer: Writer, usual: str) -> Style:
     return Style(quote, indent, "\r\n" if crlf and crlf * 2 >= data.count(b"\n") else "\n")
 
 
-def taken(data: bytes, span: DeclarationSpan, writer: Writer) -> bytes:
+def take_function(data: bytes, span: DeclarationSpan, writer: Writer) -> bytes:
     """A function with the comment above it, as it would stand at the left edge, its lines ended by LF."""
     function = _shifted(data[span.start : span.end], data, span.start, span.column, writer)
     comment = _comment(data, span)
@@ -62,7 +62,7 @@ def _shifted(text: bytes, data: bytes, start: int, column: int, writer: Writer) 
     return b"".join(lines)
 
 
-def indented(text: bytes, indent: str, writer: Writer) -> bytes:
+def indent_lines(text: bytes, indent: str, writer: Writer) -> bytes:
     """Move all lines of a piece to the right, where they are not part of a text."""
     whole = writer.whole(text)
     begin = whole.find(text)
@@ -76,7 +76,7 @@ def indented(text: bytes, indent: str, writer: Writer) -> bytes:
     return b"".join(lines)
 
 
-def renamed(text: bytes, names: Mapping[str, str], writer: Writer, folds: bool) -> bytes:
+def rename_functions(text: bytes, names: Mapping[str, str], writer: Writer, folds: bool) -> bytes:
     """Give functions other names where a piece declares or calls them."""
     if not names:
         return text
@@ -121,7 +121,7 @@ def _key(name: str, folds: bool) -> str:
     return name.lower() if folds else name
 
 
-def appended(data: bytes, block: bytes, writer: Writer, newline: str) -> bytes:
+def append_block(data: bytes, block: bytes, writer: Writer, newline: str) -> bytes:
     """Put a block behind all code of a file; what ended the file goes on to end it."""
     at = writer.end_of_code(data)
     end = newline.encode()

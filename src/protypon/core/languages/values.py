@@ -154,7 +154,7 @@ def known(value: object) -> bool:
     return True
 
 
-def bounded(value: object) -> object:
+def within_bounds(value: object) -> object:
     """A list or table, unless it holds too much: one that holds itself twice grows without end."""
     waiting, count = [value], 0
     while waiting:
@@ -211,7 +211,7 @@ def readable(value: object) -> object:
 
 def plain(value: object) -> object:
     """A value as people and other programs read it: lists and tables without what shares them."""
-    return _plain(bounded(value), 0)
+    return _plain(within_bounds(value), 0)
 
 
 def _plain(value: object, depth: int) -> object:
@@ -226,7 +226,7 @@ def _plain(value: object, depth: int) -> object:
     return value
 
 
-def joined(pieces: list[object]) -> object:
+def join_texts(pieces: list[object]) -> object:
     """Texts one after the other; of those that are not known, what is known of them."""
     shape: list[str | None] = []
     why = ""

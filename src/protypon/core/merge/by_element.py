@@ -60,7 +60,7 @@ def tokens(text: str) -> list[Atom] | None:
     return [*found, Atom("", space)]
 
 
-def merged(base: str, ours: str, theirs: str) -> str | None:
+def merge_elements(base: str, ours: str, theirs: str) -> str | None:
     """All three as one, or None where a person must look."""
     sides = [tokens(text) for text in (base, ours, theirs)]
     b, o, t = sides
@@ -75,7 +75,7 @@ def merged(base: str, ours: str, theirs: str) -> str | None:
     return "".join(token.space + token.text for token in result)
 
 
-def solved(clash: Clash) -> list[bytes | Clash]:
+def solve_clash(clash: Clash) -> list[bytes | Clash]:
     """A place where two sides meet, as far as it can be merged: whole, or line by line where all three have the same lines."""
     whole = _merged_bytes(clash)
     if whole is not None:
@@ -103,7 +103,7 @@ def _merged_bytes(clash: Clash) -> bytes | None:
     if ours == base:
         return theirs
     try:
-        made = merged(*(text.decode("utf-8") for text in clash))
+        made = merge_elements(*(text.decode("utf-8") for text in clash))
     except UnicodeDecodeError:
         return None
     return made.encode("utf-8") if made is not None else None

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from protypon.core.languages.data.keys import GONE, Key, Keyed, meets, written
+from protypon.core.languages.data.keys import GONE, Key, Keyed, as_json, meets
 from protypon.core.languages.source import NotEdited
 from protypon.core.merge.three_way import Triple
 
 
-def merged(triple: Triple, module: Keyed) -> bytes | None:
+def merge_keys(triple: Triple, module: Keyed) -> bytes | None:
     """The merged text; None where both sides change one key differently, or a text can't be read or changed key by key."""
     texts = []
     for data in triple:
@@ -41,8 +41,8 @@ def is_merge(data: bytes, triple: Triple, module: Keyed) -> bool:
         return False
     wanted = {key: value for key, value in ours.items() if key not in changes}
     wanted |= {key: value for key, value in changes.items() if value is not GONE}
-    return {key: written(value) for key, value in wanted.items()} == {
-        key: written(value) for key, value in made.items()
+    return {key: as_json(value) for key, value in wanted.items()} == {
+        key: as_json(value) for key, value in made.items()
     }
 
 
@@ -50,7 +50,7 @@ def _changes(before: dict[Key, Any], after: dict[Key, Any]) -> dict[Key, Any]:
     """What became of each key that is not as it was."""
     found = {key: GONE for key in before if key not in after}
     return found | {
-        key: value for key, value in after.items() if key not in before or written(value) != written(before[key])
+        key: value for key, value in after.items() if key not in before or as_json(value) != as_json(before[key])
     }
 
 
@@ -68,4 +68,4 @@ def _wanted(mine: dict[Key, Any], theirs: dict[Key, Any]) -> dict[Key, Any] | No
 
 
 def _said(value: Any) -> str | None:
-    return None if value is GONE else written(value)
+    return None if value is GONE else as_json(value)

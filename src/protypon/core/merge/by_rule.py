@@ -18,7 +18,7 @@ class _Meets(Exception):
     """Both sides changed one thing, or what one changed the other took away."""
 
 
-def merged(triple: Triple) -> bytes | None:
+def merge_rules(triple: Triple) -> bytes | None:
     """The merged sheet; None where both sides change one thing differently, or it would not say just what both made of it."""
     try:
         base, ours, theirs = (_Side(data.decode("utf-8")) for data in triple)

@@ -49,10 +49,10 @@ def alike(a: bytes, b: bytes, common: Mapping[bytes, int] | None = None) -> floa
     return min(2 * shared / total, 0.99)
 
 
-def rewritten(base: bytes, ours: bytes) -> float | None:
+def share_left(base: bytes, ours: bytes) -> float | None:
     """How much is left of a text that was written anew; None where it was edited, or is too short to tell.
 
-    >>> rewritten(b"a\\n" * 9, b"a\\n" * 8) is None
+    >>> share_left(b"a\\n" * 9, b"a\\n" * 8) is None
     True
     """
     if min(sum(lines_of(text).values()) for text in (base, ours)) < SOME:

@@ -253,7 +253,7 @@ def action_of(words: Words) -> Action | None:
     return next((part for part in parts if not isinstance(part, str)), None)
 
 
-def joined(parts: Iterable[Words]) -> Words:
+def join_words(parts: Iterable[Words]) -> Words:
     """Several sentences as one, with semicolons between them."""
     found: list[str | Action] = []
     for part in parts:
@@ -263,21 +263,21 @@ def joined(parts: Iterable[Words]) -> Words:
     return "".join(texts) if len(texts) == len(found) else tuple(found)
 
 
-def packed(words: Words | None) -> Any:
+def pack_words(words: Words | None) -> Any:
     """A sentence or action as plain data, as it goes to a cache."""
     if words is None or isinstance(words, str):
         return words
     if isinstance(words, tuple):
-        return [packed(part) for part in words]
+        return [pack_words(part) for part in words]
     values = {name: getattr(words, name) for name in words._fields}
     plain = {name: list(value) if isinstance(value, tuple) else value for name, value in values.items()}
     return {"do": type(words).__name__, **plain}
 
 
-def unpacked(data: Any) -> Any:
-    """The inverse of :func:`packed`. Raises KeyError or TypeError for what it did not make."""
+def unpack_words(data: Any) -> Any:
+    """The inverse of :func:`pack_words`. Raises KeyError or TypeError for what it did not make."""
     if isinstance(data, list):
-        return tuple(unpacked(part) for part in data)
+        return tuple(unpack_words(part) for part in data)
     if not isinstance(data, dict):
         return data
     values = {key: tuple(value) if isinstance(value, list) else value for key, value in data.items() if key != "do"}

@@ -282,7 +282,7 @@ def comparison_of(evidence: Evidence) -> Comparison:
     return own.comparison if own is not None else NOT_COMPARED
 
 
-def compared(evidence: Evidence, comparison: Comparison) -> Evidence:
+def with_comparison(evidence: Evidence, comparison: Comparison) -> Evidence:
     """The same evidence, with what B, O and T say of each other."""
     if isinstance(evidence, Missing):
         return evidence

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from protypon.core.languages.code import Expression, Invoke, Items, Lit, Op, spreads
-from protypon.core.languages.values import Unknown, joined
+from protypon.core.languages.values import Unknown, join_texts
 
 
 class NotASignature(Exception):
@@ -39,7 +39,7 @@ class Argument:
             r"(\[\s*)?\{(?P<entries>.*)\}(?(1)\s*\])\s*(:\s*(?P<keyword>[\w.-]+))?", text.strip(), re.S
         )
         if array is not None:
-            entries = tuple(cls.read(part) for part in parted(array["entries"]))
+            entries = tuple(cls.read(part) for part in split_arguments(array["entries"]))
             return cls("", array["keyword"] or "", None, entries, bool(array[1]))
         head, _, default = text.strip().partition("=")
         role, _, keyword = head.strip().partition(":")
@@ -57,7 +57,7 @@ class Argument:
             yield self
 
 
-def parted(text: str) -> list[str]:
+def split_arguments(text: str) -> list[str]:
     """A list of arguments, divided at the commas that stand in no array."""
     parts, depth = [""], 0
     for char in text:
@@ -78,7 +78,7 @@ def read_signature(text: str) -> tuple[str, list[str] | None]:
     found = re.fullmatch(r"\s*([^\s(){}\[\],=]+)\s*(?:\((.*)\))?\s*", text, re.S)
     if found is None:
         raise NotASignature(text)
-    return found[1], None if found[2] is None else [part.strip() for part in parted(found[2])]
+    return found[1], None if found[2] is None else [part.strip() for part in split_arguments(found[2])]
 
 
 def said_of(node: Invoke, arguments: tuple[Argument, ...]) -> list[dict[str, Expression | None]]:
@@ -132,7 +132,7 @@ def text_of(part: Expression | None) -> str | Unknown:
     if isinstance(part, Lit) and isinstance(part.value, str | int) and not isinstance(part.value, bool):
         return str(part.value)
     if isinstance(part, Op) and part.op in _JOINS:
-        made = joined([text_of(each) for each in part.parts])
+        made = join_texts([text_of(each) for each in part.parts])
         return made if isinstance(made, str | Unknown) else Unknown()
     return Unknown()
 

@@ -27,7 +27,7 @@ BREAKS = {"code": "theme", "template": "page"}
 """What a file of a kind that does not parse stops, where nothing else is said."""
 
 
-def expanded(data: Mapping[str, Any], other: Callable[[str], Tables]) -> Tables:
+def expand_tables(data: Mapping[str, Any], other: Callable[[str], Tables]) -> Tables:
     """The tables of a platform file, written out. ``other`` gives those of the file that it is like; ``data`` keeps to the schema."""
     made = {key: value for key, value in data.items() if key != "like"}
     if "means" in data:

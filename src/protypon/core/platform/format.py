@@ -12,7 +12,7 @@ from protypon.core.languages.registry import named_languages
 from protypon.core.model.errors import UnknownName
 from protypon.core.model.nouns import Problem
 from protypon.core.platform.arguments import Argument, NotASignature
-from protypon.core.platform.expand import WHERE, Tables, expanded
+from protypon.core.platform.expand import WHERE, Tables, expand_tables
 from protypon.core.platform.fields import fields_of
 from protypon.core.platform.lines import line_of
 from protypon.core.platform.meanings import DOES
@@ -29,7 +29,7 @@ from protypon.core.platform.schema import (
     Table,
     nearest,
 )
-from protypon.core.platform.shipped import shipped, text_of
+from protypon.core.platform.shipped import shipped_platforms, text_of
 
 FORMAT = "protypon.platform/1"
 MEANINGS = (
@@ -261,9 +261,9 @@ def tables_of(text: str, file: str, beside: Path | None = None, above: tuple[str
     if found:
         raise NotAPlatform(with_lines(found, text))
     try:
-        made = expanded(data, lambda name: _other(name, file, beside or Path(file).parent, above))
+        made = expand_tables(data, lambda name: _other(name, file, beside or Path(file).parent, above))
     except UnknownName as error:
-        near = nearest(data["like"], tuple(shipped()))
+        near = nearest(data["like"], tuple(shipped_platforms()))
         tail = f'; did you mean "{near}"?' if near else ""
         raise NotAPlatform(with_lines([Problem(file, f"like: {error}{tail}")], text)) from error
     except NotASignature as error:

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 
 from protypon.core.languages.code import Assignment, Code, Expression, Invoke, Items, Lit, Op, Var, bodies, walk
 from protypon.core.languages.source import Reference
-from protypon.core.languages.values import Unknown, joined
+from protypon.core.languages.values import Unknown, join_texts
 from protypon.core.platform.arguments import Argument, literal_text, said_of, text_of
 from protypon.core.platform.expand import WHERE
 
@@ -309,7 +309,7 @@ class MeantCall(NamedTuple):
                 asked = [piece[1:-1] if piece[:1] == "{" else "" for piece in pattern]
                 if all(not role or role in roles for role in asked):
                     pairs = zip(pattern, asked, strict=True)
-                    made = joined([text_of(roles[role]) if role else piece for piece, role in pairs])
+                    made = join_texts([text_of(roles[role]) if role else piece for piece, role in pairs])
                     found.append(made if isinstance(made, str | Unknown) else Unknown())
         return tuple(found)
 
@@ -359,7 +359,7 @@ def said_by(node: Invoke, rules: CodeRules) -> Iterator[MeantCall]:
             yield MeantCall(meaning, node, roles)
 
 
-def marked(node: Invoke, rules: CodeRules) -> Iterator[MeantCall]:
+def meaning_of_mark(node: Invoke, rules: CodeRules) -> Iterator[MeantCall]:
     """What a mark on a function means."""
     for meaning in rules.marked.get(node.name, ()):
         for roles in said_of(node, tuple(a for a in meaning.arguments if a.role != "callback")):

@@ -140,7 +140,7 @@ def _rows(data: Tables) -> Iterator[str]:
         yield f"{printed[WHERE]}: regions are printed, and neither a call nor a field of the manifest declares any"
 
 
-def unmatched(text: str, file: str, paths: list[str], said: set[str], beside: Any = None) -> list[Problem]:
+def unmatched_parts(text: str, file: str, paths: list[str], said: set[str], beside: Any = None) -> list[Problem]:
     """What of a platform file matches nothing in some theme: patterns of files, and calls that its code never makes."""
     data = tables_of(text, file, beside)
     found: list[str] = []

@@ -15,7 +15,7 @@ from protypon.core.model.paths import quote_path
 FOLDER = Path(__file__).parent / "platforms"
 
 
-def shipped() -> list[str]:
+def shipped_platforms() -> list[str]:
     """Names of the platform files that come with Protypon, sorted."""
     return sorted(name[:-5] for name in Folder(str(FOLDER)).names() if name.endswith(".toml"))
 
@@ -37,13 +37,13 @@ def text_of(name: str, beside: Path | None = None) -> tuple[str, str]:
     """
     name, _ = split_release(name)
     own = FOLDER / f"{name}.toml"
-    if "/" not in name and name in shipped():
+    if "/" not in name and name in shipped_platforms():
         return read_platform(str(own)), f"{name}.toml"
     path = (beside or Path()) / name
     if not os.path.lexists(path):
         from protypon.core.platform.schema import nearest
 
-        near = nearest(name, tuple(shipped()))
+        near = nearest(name, tuple(shipped_platforms()))
         tail = f'did you mean "{near}"? ' if near else ""
         raise UnknownName(
             f"no platform {name!r}, and no file of that name", (tail + "see them with: ", ListPlatforms())

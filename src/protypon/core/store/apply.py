@@ -17,7 +17,7 @@ from contextlib import contextmanager, suppress
 
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import read_entry
-from protypon.core.files.lock import held, uninterrupted
+from protypon.core.files.lock import held, without_interrupts
 from protypon.core.files.notes import note
 from protypon.core.model.actions import RepairStore
 from protypon.core.model.errors import BadInput, ProtyponError
@@ -36,7 +36,7 @@ _NO_DOUBLES = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK, errno.
 
 
 @contextmanager
-def locked(store: Store, command: str) -> Iterator[None]:
+def hold_lock(store: Store, command: str) -> Iterator[None]:
     """Hold the bench's lock; whatever a killed command left is finished first.
 
     Raises ProtyponError naming the holder where the lock stays taken.
@@ -66,7 +66,7 @@ def carry_out(plan: Plan, store: Store) -> JournalEntry | None:
     except BaseException:
         undertaking.clear()
         raise
-    with uninterrupted():
+    with without_interrupts():
         _move_or_go_back(entry, store, _Progress(store.bench, seen))
     undertaking.clear()
     store.align_refs()
@@ -411,7 +411,7 @@ def _make(bench: Folder, path: str, rights: int | None) -> None:
 # After a kill
 
 
-def unfinished(store: Store) -> bool:
+def is_unfinished(store: Store) -> bool:
     """A command was killed while it wrote."""
     return store.bench.stat(PENDING) is not None
 
@@ -422,12 +422,12 @@ def recover(store: Store) -> None:
     Raises BadInput where its note can't be read or the disk refuses, ProtyponError where a file was edited since.
     """
     bench = store.bench
-    if not unfinished(store):
+    if not is_unfinished(store):
         if bench.stat(STAGE) is not None:
             bench.remove_tree(STAGE)
         return
     entry = pending_entry(store)
-    with uninterrupted():
+    with without_interrupts():
         try:
             strangers = _move(entry, _Progress(bench))
             if bench.stat(READY) is not None:

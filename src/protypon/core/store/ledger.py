@@ -47,7 +47,7 @@ _KEYS = {
 """Keys of what was written into code, and the fields of :class:`Written`."""
 
 
-def remembered(data: bytes, file: str, cache: Cache) -> dict[Unit, Record]:
+def read_cached(data: bytes, file: str, cache: Cache) -> dict[Unit, Record]:
     """Read a ledger's bytes as :func:`read` does; a long one that was read before comes from the cache, by its contents."""
     if data.count(b"[[override]]") < LONG:
         return read(data, file)
@@ -265,7 +265,7 @@ def _plain(value: Any) -> Any:
     return list(value) or None if isinstance(value, tuple) else (None if value == "" else value)
 
 
-def changed(
+def change_records(
     records: Mapping[Unit, Record], put: Iterable[Record] = (), drop: Iterable[Unit] = ()
 ) -> dict[Unit, Record]:
     """Records with some put in or replaced, and some taken out."""

@@ -287,7 +287,7 @@ class Bench:
         if path not in self._ledgers:
             there = self.folder.stat(path) is not None
             data = self.folder.read(path, LEDGER_BYTES) if there else b""
-            self._ledgers[path] = ledger.remembered(data, path, self.cache) if there else {}
+            self._ledgers[path] = ledger.read_cached(data, path, self.cache) if there else {}
         return dict(self._ledgers[path])
 
     @contextmanager
@@ -297,7 +297,7 @@ class Bench:
 
         if not self.writable:
             raise BadInput(f"{self.root}: is read-only", "make the bench writable")
-        with apply.locked(self.store, command):
+        with apply.hold_lock(self.store, command):
             yield
 
     def settled(self) -> None:
@@ -305,7 +305,7 @@ class Bench:
         if self.folder.stat(".protypon/pending.json") is not None and self.writable:
             from protypon.core.store import apply
 
-            with apply.locked(self.store, "recovery"):
+            with apply.hold_lock(self.store, "recovery"):
                 pass
 
     def carry_out(self, plan: Plan) -> JournalEntry | None:

@@ -12,7 +12,7 @@ from protypon.core.languages.data.keys import Keyed
 from protypon.core.languages.registry import LANGUAGES, is_written, language
 from protypon.core.languages.writers import writer
 from protypon.core.merge import three_way as merge
-from protypon.core.merge.likeness import rewritten
+from protypon.core.merge.likeness import share_left
 from protypon.core.model.evidence import Comparison, Place
 from protypon.core.model.nouns import Theme
 from protypon.core.themes.snapshot import Snapshot
@@ -112,7 +112,7 @@ def _compare(snapshot: Snapshot, known: dict[str, Comparison], wanted: Sequence[
     rows: dict[str, bytes] = {}
     for key, ((base, ours, theirs), result) in merge_texts(snapshot, wanted).items():
         three, clean = threes[key], result.text is not None
-        left = None if isinstance(three.own, bytes) or merge.is_binary(ours) else rewritten(base, ours)
+        left = None if isinstance(three.own, bytes) or merge.is_binary(ours) else share_left(base, ours)
         places = [] if clean else merge.conflict_places(base, ours, theirs, hunks)
         row = [
             "rewrite" if left is not None else "clean" if clean else "conflict",
@@ -151,7 +151,7 @@ def _by_keys(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.
 
     if merged.text is not None and by_key.is_merge(merged.text, triple, module):
         return merged
-    text = by_key.merged(triple, module)
+    text = by_key.merge_keys(triple, module)
     if text is not None:
         return merge.Merged(text, by="keys")
     return merged if merged.text is None else merge.Merged(None, merged.text)
@@ -165,7 +165,7 @@ def _by_rules(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge
 
     if merged.text is not None and by_rule.is_merge(merged.text, triple):
         return merged
-    text = by_rule.merged(triple)
+    text = by_rule.merge_rules(triple)
     if text is not None:
         return merge.Merged(text, by="rules")
     return merged if merged.text is None else merge.Merged(None, merged.text)
@@ -191,13 +191,13 @@ def _without_layout(three: Three, triple: merge.Triple, merged: merge.Merged) ->
 
 def _by_elements(triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
     """Templates are merged by their elements where lines would not do; places that are left stay marked."""
-    from protypon.core.merge.by_element import solved
+    from protypon.core.merge.by_element import solve_clash
     from protypon.core.merge.markers import Clash, put_together, taken_apart
 
     pieces = taken_apart(merged.marked or b"", merged.token, triple)
     if pieces is None:
         return merged
-    found = [part for piece in pieces for part in (solved(piece) if isinstance(piece, Clash) else [piece])]
+    found = [part for piece in pieces for part in (solve_clash(piece) if isinstance(piece, Clash) else [piece])]
     text, clean = put_together(found, merged.token)
     return merge.Merged(text, by="elements") if clean else merge.Merged(None, text, merged.token)
 

@@ -12,7 +12,7 @@ from protypon.core.model.limits import MANIFEST_BYTES
 from protypon.core.platform import manifest
 from protypon.core.platform import platform as platforms
 from protypon.core.platform.platform import Platform
-from protypon.core.platform.shipped import shipped
+from protypon.core.platform.shipped import shipped_platforms
 
 DEEPEST = 4
 MOST_NAMES = 5_000
@@ -32,7 +32,7 @@ def guesses(paths: Iterable[str], read: Callable[[str], bytes], top: str) -> lis
     ``paths`` are the files below the folder, ``top`` is its name.
     """
     every = list(paths)
-    found = [Guess(each, tuple(_themes(every, read, top, each))) for each in map(platforms.load, shipped())]
+    found = [Guess(each, tuple(_themes(every, read, top, each))) for each in map(platforms.load, shipped_platforms())]
     return sorted((guess for guess in found if guess.folders), key=lambda guess: -len(guess.folders))
 
 

@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 
 from msgspec import Struct
 
-from protypon.core.files.confined import WALL, Finished, run_bounded, wall, walled
+from protypon.core.files.confined import WALL, Finished, run_bounded, wall, walled_command
 from protypon.core.files.folder import Folder
 from protypon.core.files.programs import own_interpreter, program
 from protypon.core.files.temporary import temporary_folder
@@ -112,7 +112,7 @@ def run(laid: Laid, spec: dict[str, Any], by: Interpreter) -> tuple[dict[str, An
     command = by.command(f"{host}/{HOSTS[by.language]}", f"{orders}/spec.json", laid.confined, laid.root)
     if laid.confined:
         shown = {INSIDE: f"{laid.root}/themes", orders: f"{laid.root}/orders", host: str(HOSTS_IN), **by.shown}
-        command = walled(command, shown)
+        command = walled_command(command, shown)
     try:
         ran = run_bounded(command)
     except OSError as error:

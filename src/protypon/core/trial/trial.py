@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from protypon.core.analysis.behaviour import Behaviour
-from protypon.core.languages.registry import coded, is_coded
+from protypon.core.languages.registry import coded_language, is_coded
 from protypon.core.model.actions import ShowPlatform
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.platform.schema import nearest
@@ -123,6 +123,6 @@ def _supplied(world: World) -> Iterator[tuple[str, str]]:
     for theme in world.lineage.themes:
         for path, rule in world.platform.ruled(theme.files).rows:
             if rule.kind == "code" and is_coded(rule.language):
-                code = coded(rule.language).code(world.snapshot.read(theme, path))
+                code = coded_language(rule.language).code(world.snapshot.read(theme, path))
                 yield from (("function", f.name.lower()) for f in code.functions if f.name and "::" not in f.name)
                 yield from (("class", c.name.lower()) for c in code.classes)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import NamedTuple
 
-from protypon.core.languages.jinja.blocks import BlockText, blocks, can_stand, decoded, filled, printed
+from protypon.core.languages.jinja.blocks import BlockText, blocks, can_stand, decode_template, fill_block, printed_span
 from protypon.core.languages.registry import LANGUAGES
 from protypon.core.languages.source import Reference, SourceFacts
 from protypon.core.model.nouns import Lineage, Theme
@@ -129,14 +129,14 @@ class Chain:
         if number is None:
             return None
         composed = self._filled(name, level, 0)
-        line = text.count("\n", 0, printed(text, found[number])[0]) + 1
+        line = text.count("\n", 0, printed_span(text, found[number])[0]) + 1
         place = (link.supply.theme.slug, link.supply.path)
         return Further(composed.encode("utf-8"), *place, line, can_stand(name, composed), around)
 
     def _read(self, version: Version) -> tuple[str, list[BlockText], int | None]:
         link = self.links[version.template]
         name = link.facts.blocks[version.block].name
-        text = decoded(self.world.snapshot.read(*link.supply))
+        text = decode_template(self.world.snapshot.read(*link.supply))
         found = blocks(text)
         return text, found, next((n for n, block in enumerate(found) if block.name == name), None)
 
@@ -159,7 +159,7 @@ class Chain:
                 return None
             return self._filled(inner, 0, depth + 1)
 
-        return filled(text, number, found, above, nearest)
+        return fill_block(text, number, found, above, nearest)
 
     def _around(self, name: str) -> Iterator[str]:
         """The names of the blocks around one in the last template that has it inside of others."""
@@ -199,7 +199,7 @@ class BlockFile:
 
     def body(self, block: BlockText) -> bytes:
         """What the child has there, without the white space that its tags take away."""
-        begin, end = printed(self.text, block)
+        begin, end = printed_span(self.text, block)
         return self.text[begin:end].encode("utf-8")
 
     def further(self, name: str) -> Further | str | None:
@@ -258,7 +258,7 @@ def _block_file(world: World, path: str) -> BlockFile | None:
             if counterpart is not None and name in world.platform.root_templates
             else above
         )
-    text = decoded(world.snapshot.read(world.child, path))
+    text = decode_template(world.snapshot.read(world.child, path))
     return BlockFile(
         world, path, rule, tuple(blocks(text)), text,
         tuple(Chain(world, links) for links in chains(mine, own, mine.target)), tuple(Chain(world, links) for links in above),

@@ -44,10 +44,12 @@ def unknown(world: World, subject: Subject, about: str) -> Unknowable | None:
     states = world.behaviour.states if not world.lineage.cut and not world.behaviour.uncertain else ()
     blind = next((why for state in states if (why := state.blind_about(about))), "")
     why = world.lineage.cut or world.behaviour.uncertain or blind
-    return untold(world, subject, why) if why else None
+    return unknowable(world, subject, why) if why else None
 
 
-def untold(world: World, subject: Subject, why: str, text: str | None = None, step: Action | None = None) -> Unknowable:
+def unknowable(
+    world: World, subject: Subject, why: str, text: str | None = None, step: Action | None = None
+) -> Unknowable:
     """The evidence where T can't be told; ``step`` is what would settle it, if anything: else one looks at what is known."""
     told = {"unknown": Told(why, step or Explain(subject.unit.address, world.child.slug))}
     return Unknowable(replace(subject, told=told), Own(text, "unknown", why), Unseen(why))
@@ -58,17 +60,17 @@ def missing(subject: Subject, because: str) -> Missing:
     return Missing(replace(subject, told={"missing": Told(because, Drop)}), Lost())
 
 
-def stranded(subject: Subject, because: str) -> Gone:
+def stranded_evidence(subject: Subject, because: str) -> Gone:
     """Nothing further up to act on any more."""
     return Gone(replace(subject, told={"stranded": Told(because, Drop)}), DOES_IN_VAIN, Lost())
 
 
-def moved(subject: Subject, because: str, to: Candidate) -> Gone:
+def moved_evidence(subject: Subject, because: str, to: Candidate) -> Gone:
     """What it acts on is called otherwise now."""
     return Gone(replace(subject, told={"moved": Told(because, Update)}), DOES_IN_VAIN, Lost((to,)))
 
 
-def compared(world: World, subject: Subject, record: Record, now: claims.Claim, told: dict[str, Told]) -> Present:
+def compared_claim(world: World, subject: Subject, record: Record, now: claims.Claim, told: dict[str, Told]) -> Present:
     """The evidence with today's claim, and what changed of it."""
     source = held(now)
     if source.digest == subject.base:
@@ -82,5 +84,5 @@ def compared(world: World, subject: Subject, record: Record, now: claims.Claim, 
 
 def held(now: claims.Claim) -> Supplied:
     """Today's claim, as T."""
-    text = claims.written(now)
+    text = claims.claim_text(now)
     return Supplied(blob_digest(text), text)

@@ -14,7 +14,7 @@ from protypon.core.files.structured import NotRead, toml_table
 Claim = Mapping[str, Any]
 
 
-def written(claim: Claim) -> bytes:
+def claim_text(claim: Claim) -> bytes:
     """A claim as text; facts that are None are left out."""
     return "".join(f"{key} = {_value(value)}\n" for key, value in claim.items() if value is not None).encode()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from protypon.core.languages.code import Expression, Lit, Var
-from protypon.core.languages.registry import coded, is_written
+from protypon.core.languages.registry import coded_language, is_written
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Unit
 from protypon.core.platform.meanings import MeantCall, said
@@ -26,11 +26,11 @@ def code_pieces(state: Lightening, data: bytes) -> list[bytes] | None:
 def only_call(state: Lightening, text: bytes) -> MeantCall | None:
     """The one call with a meaning that a piece of code is; None for any other piece."""
     made, rules = writer(state.rule.language), state.draft.start.platform.code
-    alone = coded(state.rule.language).code(made.whole(text))
+    alone = coded_language(state.rule.language).code(made.whole(text))
     if len(alone.body) != 1 or alone.functions or alone.classes:
         return None
     data = made.whole(made.preamble(state.ours) + text)
-    found = list(said(coded(state.rule.language).code(data), rules))
+    found = list(said(coded_language(state.rule.language).code(data), rules))
     return found[0] if len(found) == 1 else None
 
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from protypon.core.languages.text_edits import Style, appended
+from protypon.core.languages.text_edits import Style, append_block
 from protypon.core.languages.writers import Writer
 from protypon.core.platform.arguments import Argument
 from protypon.core.platform.meanings import CodeRules, Meaning
@@ -143,7 +143,7 @@ def put(
         brought.append(line)
         data = _with_line(data, line, made.after_head(data), style.newline)
     for text in texts:
-        data = appended(data, text.encode("utf-8", "surrogateescape"), made, style.newline)
+        data = append_block(data, text.encode("utf-8", "surrogateescape"), made, style.newline)
     return draft.with_file(path, data), path, tuple(brought)
 
 
@@ -158,7 +158,7 @@ BROKEN = "broken: "
 """What stands before a line, up to its closing brace, that was broken in two so that something goes in between."""
 
 
-def rejoined(data: bytes, line: str) -> bytes:
+def rejoin_line(data: bytes, line: str) -> bytes:
     """Make a broken line whole again, where nothing stands between its parts any more."""
     whole = line.encode()
     if not whole.endswith(b"}"):

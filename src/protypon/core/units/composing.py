@@ -50,7 +50,7 @@ def _called(world: World, source: PrintSource) -> Iterator[str]:
                 yield callback.point
 
 
-def composed(source: PrintSource, found: NameIndex) -> Composed:
+def compose_pieces(source: PrintSource, found: NameIndex) -> Composed:
     """A source's pieces, with those of others where it may print them."""
     made = Composed([], [])
     _into(made, source, source.shards, found, (source.key,))

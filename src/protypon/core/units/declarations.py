@@ -6,7 +6,7 @@ import re
 from typing import Protocol
 
 from protypon.core.languages.spans import DeclarationSpan
-from protypon.core.languages.text_edits import indented, line_of, taken
+from protypon.core.languages.text_edits import indent_lines, line_of, take_function
 from protypon.core.languages.writers import Writer, writer
 from protypon.core.model.actions import Check
 from protypon.core.model.errors import ProtyponError
@@ -68,7 +68,7 @@ def text_of(world: World, declared: Declaration) -> bytes:
     data, span = span_of(world, declared)
     if span is None:
         return data[declared.start : declared.end]
-    return taken(data, span, writer_at(world, declared.path))
+    return take_function(data, span, writer_at(world, declared.path))
 
 
 def apart(text: bytes, made: Writer) -> tuple[bytes, bytes]:
@@ -97,7 +97,7 @@ def with_text(draft: Draft, own: Declaration, text: bytes, label: str) -> Draft:
     comment, declared = apart(text, made)
     column = data[span.start - span.column : span.start].decode("utf-8", "replace")
     if span.column:
-        declared = indented(declared, column, made)[span.column :]
+        declared = indent_lines(declared, column, made)[span.column :]
     begin, head_end = span.begin, span.guard[0] if span.guard is not None and span.begin < span.guard[0] else span.start
     above = data[begin:head_end]
     reasons = [line for line in above.splitlines(keepends=True) if re.match(rb"\s*(?:#|//) In place of ", line)]

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.languages.data.keys import GONE, Key, Keyed, key_of, name_of, written
+from protypon.core.languages.data.keys import GONE, Key, Keyed, as_json, key_of, name_of
 from protypon.core.languages.source import NotEdited
 from protypon.core.model.actions import Check, Drop, Explain, Mend, Override, Survey
 from protypon.core.model.errors import ProtyponError, UnknownName
@@ -195,7 +195,7 @@ class KeyKind(KeyEvidence):
         return {
             key: above[key]
             for key, value in own.items()
-            if key in above and written(above[key].value) == written(value) and self.unit(path, key) not in listed
+            if key in above and as_json(above[key].value) == as_json(value) and self.unit(path, key) not in listed
         }
 
     def reduced(self, draft: Draft, path: str) -> tuple[Draft, str]:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.languages.data.keys import Key, key_of, name_of, written
+from protypon.core.languages.data.keys import Key, as_json, key_of, name_of
 from protypon.core.model.actions import Adopt, Drop, Settle, Update
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import (
@@ -29,7 +29,7 @@ from protypon.core.model.nouns import Record, Release, Theme, Unit, Written
 from protypon.core.model.paths import quote_path
 from protypon.core.store.edits import as_released
 from protypon.core.units import keyed_files
-from protypon.core.units.claimed import untold
+from protypon.core.units.claimed import unknowable
 from protypon.core.units.draft import Draft
 from protypon.core.units.keyed_files import (
     Overlaid,
@@ -51,12 +51,12 @@ SHOWN = 60
 
 def text_of_value(value: Any) -> bytes:
     """A value as the text that a record stands for."""
-    return f"{written(value)}\n".encode("utf-8", "surrogatepass")
+    return f"{as_json(value)}\n".encode("utf-8", "surrogatepass")
 
 
 def shown(value: Any) -> str:
     """A value in a sentence."""
-    text = written(value)
+    text = as_json(value)
     return text if len(text) <= SHOWN else f"{text[: SHOWN - 1]}…"
 
 
@@ -150,7 +150,7 @@ class KeyEvidence:
         own = keyed_files.own(world, world.child, path)
         if own is None:
             broken = keyed_files.unread(world, world.child, path)
-            return untold(world, subject, broken, step=by_hand(world, world.child.slug, path))
+            return unknowable(world, subject, broken, step=by_hand(world, world.child.slug, path))
         mine = value_at(own, key)
         if mine is None:
             gone = f"the ledger says {quote_path(path)} sets {name_of(key)}, and it does not any more"
@@ -166,7 +166,7 @@ class KeyEvidence:
                 continue
             theirs = value_at(above, key)
             assert theirs is not None
-            if written(theirs.value) != written(value):
+            if as_json(theirs.value) != as_json(value):
                 subject = Subject(
                     unit=unit, listed=False, how="set", file=path, origin=theirs.theme.slug, inside=True,
                     written=Written(path, value=value),
@@ -179,7 +179,7 @@ class KeyEvidence:
         subject = replace(subject, line=line)
         above = world.lineage.cut or laid(world, world.ancestors, path)
         if isinstance(above, str):
-            return untold(world, subject, above, blob_digest(text_of_value(value)))
+            return unknowable(world, subject, above, blob_digest(text_of_value(value)))
         mine = text_of_value(value)
         own = Own(blob_digest(mine))
         theirs = value_at(above, key)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from protypon.core.languages.data.keys import Key
-from protypon.core.languages.visible.pieces import formatted
+from protypon.core.languages.visible.pieces import format_pieces
 from protypon.core.model.actions import Override
 from protypon.core.model.nouns import Theme
 from protypon.core.units.keyed import KeyKind
@@ -25,7 +25,7 @@ def sources(world: World, kind: KeyKind, sought: Sought) -> Iterator[PrintSource
             if isinstance(row.value, str | int | float) and sought.may_be_in(text.encode()):
                 line = lines_in(world, row.theme, path).get(key, 0)
                 unit = kind.unit(path, key)
-                yield PrintSource(unit, row.theme, path, formatted(text, line), line, line, -1, _names(key), True)
+                yield PrintSource(unit, row.theme, path, format_pieces(text, line), line, line, -1, _names(key), True)
 
 
 def _may_be_in(world: World, theme: Theme, path: str, sought: Sought) -> bool:

@@ -59,7 +59,7 @@ class Lightening:
 Peel = Callable[[Lightening], Lightening]
 
 
-def lightened(begun: Lightening, peels: Iterable[Peel]) -> Lightening:
+def peel_all(begun: Lightening, peels: Iterable[Peel]) -> Lightening:
     """What is left after each kind has taken off what it can; a kind that can't leaves all as it was."""
     state = begun
     for peel in peels:

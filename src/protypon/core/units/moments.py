@@ -25,7 +25,7 @@ class Hooked:
     notes: tuple[str, ...] = ()
 
 
-def tried(
+def try_moments(
     draft: Draft, code: Coder, words: str, expression: str, file: str
 ) -> Iterator[tuple[Draft, str, tuple[str, ...], str]]:
     """An expression written to be done at once, and at each moment of the platform."""

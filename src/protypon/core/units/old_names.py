@@ -14,7 +14,14 @@ from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import FILE, FOLDER, RUNNABLE
 from protypon.core.platform.platform import Platform
 from protypon.core.themes.discover import LEDGER
-from protypon.core.themes.renaming.occurrences import NameSearch, Occurrence, Surroundings, applied, names_in, tokens
+from protypon.core.themes.renaming.occurrences import (
+    NameSearch,
+    Occurrence,
+    Surroundings,
+    apply_occurrences,
+    names_in,
+    tokens,
+)
 from protypon.core.themes.renaming.spelling import Spelling
 from protypon.core.units.world import World
 
@@ -46,7 +53,7 @@ class Renaming:
         texts: dict[str, bytes] = {}
         for path in dict.fromkeys(each.path for each in found):
             data = world.snapshot.read(world.child, path)
-            texts[path] = applied(data, [each for each in found if each.path == path])
+            texts[path] = apply_occurrences(data, [each for each in found if each.path == path])
         return cls(found, moved, whole.tokens, whole.titles, texts)
 
     def said_anew(self, text: str) -> str:
@@ -84,7 +91,7 @@ def renaming(world: World, old: str, new: str, titles: tuple[str, str]) -> Renam
     by_path: dict[str, list[Occurrence]] = {}
     for each in found:
         by_path.setdefault(each.path, []).append(each)
-    changed = {path: applied(texts[path][1], rows) for path, rows in by_path.items()}
+    changed = {path: apply_occurrences(texts[path][1], rows) for path, rows in by_path.items()}
     names = tokens(search.spelling, found)
     return Renaming(tuple(found), moved, names, titles, {p: data for p, data in changed.items() if data != texts[p][1]})
 

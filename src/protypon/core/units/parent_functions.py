@@ -10,7 +10,7 @@ from protypon.core.analysis.callbacks import closure_of
 from protypon.core.analysis.state import Callback
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.code import Function, Invoke, Node, walk
-from protypon.core.languages.registry import LANGUAGES, coded, is_coded
+from protypon.core.languages.registry import LANGUAGES, coded_language, is_coded
 from protypon.core.model.nouns import Theme
 from protypon.core.themes.reach import Location
 from protypon.core.units.world import World
@@ -56,7 +56,7 @@ class Origin(NamedTuple):
 def folds(world: World) -> bool:
     """Whether letter case makes no difference in the names of functions."""
     return any(
-        coded(r.language).SEMANTICS.FOLDS_CASE
+        coded_language(r.language).SEMANTICS.FOLDS_CASE
         for r in world.platform.rules
         if r.kind == "code" and is_coded(r.language)
     )

@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from protypon.core.languages.code import Code, Lit, Var
-from protypon.core.languages.registry import coded, is_coded, is_written
-from protypon.core.languages.text_edits import taken
+from protypon.core.languages.registry import coded_language, is_coded, is_written
+from protypon.core.languages.text_edits import take_function
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Record, Release
-from protypon.core.platform.meanings import marked, said
+from protypon.core.platform.meanings import meaning_of_mark, said
 from protypon.core.units.world import World
 
 
@@ -60,7 +60,7 @@ def _files(world: World, files: dict[str, tuple[int, str]]) -> Iterator[tuple[st
             continue
         data = world.snapshot.blob(digest)
         if data is not None and len(data) < 1 << 20:
-            yield rule.language, data, coded(rule.language).code(data)
+            yield rule.language, data, coded_language(rule.language).code(data)
 
 
 def _read(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
@@ -70,7 +70,7 @@ def _read(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
         if is_written(language):
             made = writer(language)
             for span in made.declarations(data):
-                declared[span.kind].setdefault(span.name, taken(data, span, made))
+                declared[span.kind].setdefault(span.name, take_function(data, span, made))
         for each in said(code, world.platform.code):
             name = each.name
             if each.meaning.does == "fire" and name:
@@ -81,7 +81,7 @@ def _read(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
                 attached.add((name, str(target.value if isinstance(target, Lit) else target.name)))
         for function in code.functions:
             for mark in function.marks:
-                for each in marked(mark, world.platform.code):
+                for each in meaning_of_mark(mark, world.platform.code):
                     if each.meaning.does == "attach" and each.name:
                         attached.add((each.name, function.name))
     return PastRelease(declared, frozenset(fired), frozenset(attached), frozenset(printed))

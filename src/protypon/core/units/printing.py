@@ -8,10 +8,10 @@ from functools import cached_property
 from typing import NamedTuple, cast
 
 from protypon.core.languages.css.selectors import AskedFor, asked_for
-from protypon.core.languages.markup import HOLE, Printed, may_have_class, may_have_id, printed
+from protypon.core.languages.markup import HOLE, Printed, may_have_class, may_have_id, printed_elements
 from protypon.core.languages.visible.aligning import LONGEST_WORDS
 from protypon.core.languages.visible.pieces import Shard
-from protypon.core.languages.visible.reading import BLOCKS, INLINE, folded
+from protypon.core.languages.visible.reading import BLOCKS, INLINE, fold_text
 from protypon.core.model.actions import Override
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.units.world import World
@@ -34,7 +34,7 @@ class Sought:
     @cached_property
     def words(self) -> str:
         """As they are compared."""
-        return folded(self.text)[:LONGEST_WORDS]
+        return fold_text(self.text)[:LONGEST_WORDS]
 
     @cached_property
     def _fragments(self) -> tuple[bytes, ...]:
@@ -141,7 +141,7 @@ def elements(world: World, theme: Theme, path: str) -> list[Printed]:
     key = ("printed", theme.files[path].digest)
     if key not in world.snapshot.worked_out:
         text = world.snapshot.read(theme, path).decode("utf-8", "replace")
-        world.snapshot.worked_out[key] = list(printed(text))
+        world.snapshot.worked_out[key] = list(printed_elements(text))
     return cast("list[Printed]", world.snapshot.worked_out[key])
 
 

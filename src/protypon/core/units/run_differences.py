@@ -8,7 +8,7 @@ from typing import Any
 
 from protypon.core.analysis.behaviour import Behaviour
 from protypon.core.analysis.callbacks import closure_of
-from protypon.core.analysis.state import Callback, State, ordered
+from protypon.core.analysis.state import Callback, State, in_running_order
 from protypon.core.analysis.values import Closure
 from protypon.core.units.parent_functions import Origin
 
@@ -33,7 +33,7 @@ def rows(behaviour: Behaviour, names: Names, leave: set[str]) -> list[dict[str, 
     found = []
     for state in behaviour.states:
         table: dict[str, list[Row]] = {}
-        standing = ordered(
+        standing = in_running_order(
             (c for c in state.callbacks if c.gone is None), behaviour.platform.code.numbers == "descending"
         )
         for callback in standing:

@@ -9,7 +9,7 @@ from typing import Any
 from protypon.core.analysis.state import Registered, State
 from protypon.core.files.listing import blob_digest
 from protypon.core.languages.values import known, readable
-from protypon.core.languages.visible.pieces import formatted
+from protypon.core.languages.visible.pieces import format_pieces
 from protypon.core.model.actions import Adopt, Drop, Explain, Mend, Override, ShowPlatform, Survey
 from protypon.core.model.errors import ProtyponError, Usage
 from protypon.core.model.evidence import Candidate, Evidence, Gone, Present, Subject, Told, Unreached
@@ -17,11 +17,21 @@ from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.platform.platform import Platform
 from protypon.core.platform.schema import nearest
 from protypon.core.units import claims, run_differences
-from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, compared, held, missing, moved, stranded, unknown
+from protypon.core.units.claimed import (
+    DOES,
+    DOES_IN_VAIN,
+    begun,
+    compared_claim,
+    held,
+    missing,
+    moved_evidence,
+    stranded_evidence,
+    unknown,
+)
 from protypon.core.units.coder import Coder, coder
 from protypon.core.units.draft import Draft
 from protypon.core.units.explaining import Table, set_row, unknown_of
-from protypon.core.units.moments import Hooked, beside, tried
+from protypon.core.units.moments import Hooked, beside, try_moments
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.printing import EDIT_VALUE, SETTING_RANK, PrintedAt, PrintSource, Running, Sought, WayToChange
@@ -61,7 +71,9 @@ class Setting:
             if theme is not None and isinstance(row.value, str) and sought.may_be_in(row.value.encode()):
                 line = row.site.line
                 unit = Unit(self.kind, name)
-                yield PrintSource(unit, theme, row.site.path, formatted(row.value, line), line, line, -1, (name,), True)
+                yield PrintSource(
+                    unit, theme, row.site.path, format_pieces(row.value, line), line, line, -1, (name,), True
+                )
 
     def running(self, world: World, standing: PrintedAt) -> Running:
         """Whether something that a source of this kind prints is used."""
@@ -161,7 +173,7 @@ class Setting:
         if "value" in now and type(now["value"]) is type(mine.value) and now["value"] == mine.value:
             words = f"{now['set_in']} {self.verb} {name} as {_plain(mine)!r} too"
             return Present(replace(subject, told={"needless": Told(words, Drop)}), DOES, held(now), same=True)
-        return compared(world, subject, record, now, told)
+        return compared_claim(world, subject, record, now, told)
 
     def _gone(self, world: World, subject: Subject, record: Record) -> Gone:
         before, values = claims.read(world.snapshot.blob(record.digest)), self._of_parents(world)
@@ -173,8 +185,8 @@ class Setting:
         now = world.label_now(record.source)
         if near:
             words = f"{shown(values[near].site)} {self.verb} {near} as {_plain(values[near])!r}; nothing {self.verb} or asks for {record.unit.path} any more"
-            return moved(subject, words, Candidate(values[near].site.theme, near, 1.0))
-        return stranded(subject, f"{now} neither {self.verb} nor asks for {record.unit.path} any more")
+            return moved_evidence(subject, words, Candidate(values[near].site.theme, near, 1.0))
+        return stranded_evidence(subject, f"{now} neither {self.verb} nor asks for {record.unit.path} any more")
 
     # Written
 
@@ -186,7 +198,7 @@ class Setting:
         done = self._written(draft, unit.path, asked.value)
         found = self._of_parents(draft.world).get(unit.path)
         theme = draft.world.ancestor(found.site.theme) if found is not None else None
-        text = claims.written(self.claim_of(draft.world, unit.path) or {})
+        text = claims.claim_text(self.claim_of(draft.world, unit.path) or {})
         source, release = (theme.slug, theme.release) if theme else (draft.start.platform.name, None)
         written = Written(done.file, value=asked.value, brought=done.brought)
         record = Record(unit, "set", source, release, blob_digest(text), asked.why, written=written)
@@ -198,7 +210,7 @@ class Setting:
         code, _ = coder(draft)
         self._known(draft, code, name)
         words = code.writer.comment(f"{name} {self.comment}")
-        for made, path, brought, when in tried(draft, code, words, self.expression(draft, code, name, value), ""):
+        for made, path, brought, when in try_moments(draft, code, words, self.expression(draft, code, name, value), ""):
             states = made.world.behaviour.states
             if (
                 made.problem() is None

@@ -9,14 +9,14 @@ from dataclasses import replace
 from typing import Any
 
 from protypon.core.languages.code import Assignment, Code, Do, Fn, Invoke, Items, Lit, Op, Return, Var
-from protypon.core.languages.registry import coded
+from protypon.core.languages.registry import coded_language
 from protypon.core.languages.spans import Piece
 from protypon.core.languages.text_edits import line_of, without
 from protypon.core.languages.writers import Writer, writer
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record
 from protypon.core.platform.meanings import CodeRules, Meaning, MeantCall, said, said_by, said_by_assignment
-from protypon.core.units.coder import BROKEN, rejoined, without_line
+from protypon.core.units.coder import BROKEN, rejoin_line, without_line
 from protypon.core.units.draft import Draft
 from protypon.core.units.parent_functions import folds
 from protypon.core.units.steps import Removal, Test
@@ -180,7 +180,7 @@ def _hits(node: Any, rules: CodeRules, test: Test) -> bool:
 
 def _code(data: bytes, start: int, end: int, made: Writer, language: str) -> Code:
     """What a piece of a file says."""
-    return coded(language).code(made.preamble(data) + made.whole(data[start:end]))
+    return coded_language(language).code(made.preamble(data) + made.whole(data[start:end]))
 
 
 def meanings_in(
@@ -257,7 +257,7 @@ def _rejoined(draft: Draft, path: str, brought: tuple[str, ...]) -> Draft:
     data = was = draft.read(path)
     for line in brought:
         if line.startswith(BROKEN):
-            data = rejoined(data, line.removeprefix(BROKEN))
+            data = rejoin_line(data, line.removeprefix(BROKEN))
     return draft if data == was else draft.with_file(path, data)
 
 

@@ -31,19 +31,19 @@ def _filled(told: Told, evidence: Evidence) -> Words:
 
 def _lines(part: Part, evidence: Evidence) -> dict[LinesOf, str]:
     c = comparison_of(evidence)
-    own = shifted(c.own_lines, part.own_line)
+    own = shift_lines(c.own_lines, part.own_line)
     places = c.places
-    theirs = shifted(tuple(words.span(p.theirs) for p in places), part.parent_line)
-    ours = shifted(tuple(words.span(p.ours) for p in places), part.own_line)
+    theirs = shift_lines(tuple(words.span(p.theirs) for p in places), part.parent_line)
+    ours = shift_lines(tuple(words.span(p.ours) for p in places), part.own_line)
     return {
-        LinesOf.PARENT: words.ranges(shifted(c.parent_lines, part.parent_line)),
+        LinesOf.PARENT: words.ranges(shift_lines(c.parent_lines, part.parent_line)),
         LinesOf.OWN: words.own_side(own),
         LinesOf.THEIRS: words.ranges(theirs),
         LinesOf.OURS: "your " + words.ranges(ours),
     }
 
 
-def shifted(spans: tuple[tuple[int, int], ...], first: int) -> tuple[tuple[int, int], ...]:
+def shift_lines(spans: tuple[tuple[int, int], ...], first: int) -> tuple[tuple[int, int], ...]:
     """LinesOf of a piece as lines of its file."""
     return tuple((a + first - 1, b + first - 1) for a, b in spans)
 

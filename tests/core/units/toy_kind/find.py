@@ -10,7 +10,7 @@ from protypon.core.files.listing import blob_digest
 from protypon.core.model.evidence import Evidence, Told
 from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units import claims
-from protypon.core.units.claimed import begun, compared, missing, stranded, unknown
+from protypon.core.units.claimed import begun, compared_claim, missing, stranded_evidence, unknown
 from protypon.core.units.coder import coder, put
 from protypon.core.units.draft import Draft
 from protypon.core.units.placing import Asked, Outcome
@@ -45,8 +45,8 @@ def _listed(world: World, record: Record) -> Evidence:
     if own is None or own.site.theme != world.child.slug:
         return missing(subject, "the lamp is out")
     if now is None:
-        return stranded(subject, "no parent has the lamp any more")
-    return compared(world, subject, record, now, {"holds": Told(f"it shines {own.value}")})
+        return stranded_evidence(subject, "no parent has the lamp any more")
+    return compared_claim(world, subject, record, now, {"holds": Told(f"it shines {own.value}")})
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
@@ -54,7 +54,7 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     made, file, brought = put(
         draft, [code.statement("provide", name=code.literal(unit.path), value=code.literal("white"))]
     )
-    text = claims.written(_claim(draft.world, unit.path) or {})
+    text = claims.claim_text(_claim(draft.world, unit.path) or {})
     theme = draft.world.ancestors[0]
     written = Written(file, value="white", brought=brought)
     record = Record(unit, "set", theme.slug, theme.release, blob_digest(text), asked.why, written=written)

@@ -73,7 +73,7 @@ def without(text: str, where: Where, names: Iterable[str] | None = None) -> str:
     return _checked(text, _without_empty(text, _edited(text, edits)), expected, lambda rule: rule)
 
 
-def renamed(text: str, where: Where, selector: str) -> str:
+def rename_selector(text: str, where: Where, selector: str) -> str:
     """A sheet in which a rule has another selector. Raises NotEdited, as for one that is nested in another rule."""
     edits = [
         _Patch(place, selector)

@@ -13,12 +13,12 @@ _NAME = re.compile(r"[.#][\w-]+")
 _ROOTS = {":root": ("html:root", ":root:root"), "html": ("html:root",), "body": ("html body", ":root body")}
 
 
-def raised(selector: str) -> Iterator[str]:
+def raise_selector(selector: str) -> Iterator[str]:
     """Selectors for the same elements in any page, those that count least first; nothing for one that is not read.
 
     A class or id said again matches no less; and all elements of a kind but the root are below the root.
 
-    >>> list(raised(".pier .lamp"))[:2], list(raised("ul > li"))
+    >>> list(raise_selector(".pier .lamp"))[:2], list(raise_selector("ul > li"))
     (['.pier .lamp.lamp', '.pier .lamp.lamp.lamp'], ['html ul > li', ':root ul > li'])
     """
     found = {each: parsed.specificity for each in _tried(selector) if (parsed := parse(each)) is not None}

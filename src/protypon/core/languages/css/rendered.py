@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from protypon.core.languages.css.rules import Condition, StyleRule, StyleSheet, read
-from protypon.core.languages.holes import ENDS, replaced
+from protypon.core.languages.holes import ENDS, replace_holes
 
 _WORD = re.compile(r"\{%[-+]?\s*(end)?(if|for|call|macro|filter)\b")
 _OPEN, _CLOSE, _GAP = "\u27e6", "\u27e7", "\u00a0"
@@ -21,7 +21,7 @@ def read_rendered(text: str) -> StyleSheet:
     inside = list(_branches(text))
     if len(inside) > MOST_BRANCHES:
         inside = [(1, text.count("\n") + 1)]
-    sheet = read(replaced(text, _as_read, {mark: end for mark, end in ENDS.items() if mark != "<?"}))
+    sheet = read(replace_holes(text, _as_read, {mark: end for mark, end in ENDS.items() if mark != "<?"}))
     sheet.rules = [_as_written(rule, any(a <= rule.line <= b for a, b in inside)) for rule in sheet.rules]
     return sheet
 

@@ -138,7 +138,7 @@ class _Reading:
         if grows(written, around.selectors):
             self.sheet.unread.append((node.source_line, "nested selectors that grow too long"))
             return
-        selectors = tuple(nested(selector, around.selectors) for selector in written)
+        selectors = tuple(write_out_nesting(selector, around.selectors) for selector in written)
         if not selectors or not all(selectors):
             return
         self._block(node.content, around._replace(selectors=selectors, depth=around.depth + 1), node.source_line)
@@ -150,7 +150,7 @@ class _Reading:
         found: list[StyleDeclaration] = []
         for node in tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True):
             if node.type == "declaration":
-                found.append(declared(node))
+                found.append(declaration_of(node))
             elif node.type in ("qualified-rule", "at-rule"):
                 self._put(found, around, line)
                 found = []
@@ -259,7 +259,7 @@ def layer_path(name: str) -> tuple[str, ...]:
     return tuple(part.strip() for part in name.split("."))
 
 
-def declared(node: Any) -> StyleDeclaration:
+def declaration_of(node: Any) -> StyleDeclaration:
     """A declaration; names of custom properties keep their letters (CSS Custom Properties 1, section 2)."""
     name = node.name if node.name.startswith("--") else node.lower_name
     return StyleDeclaration(name, said(node.value), node.important, node.source_line)
@@ -271,10 +271,10 @@ def grows(written: Sequence[str], parents: tuple[str, ...]) -> bool:
     return bool(inside) and sum(len(each) + inside * max(1, each.count("&")) for each in written) > MOST_LETTERS
 
 
-def nested(selector: str, parents: tuple[str, ...]) -> str:
+def write_out_nesting(selector: str, parents: tuple[str, ...]) -> str:
     """A selector inside of rules, written out; empty for one that means nothing (CSS Nesting 1, sections 2 and 3).
 
-    >>> nested("&:hover", (".pier a",)), nested("> b", (".pier", ".net"))
+    >>> write_out_nesting("&:hover", (".pier a",)), nested("> b", (".pier", ".net"))
     ('.pier a:hover', ':is(.pier, .net) > b')
     """
     import tinycss2

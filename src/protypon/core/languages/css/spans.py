@@ -14,12 +14,12 @@ from protypon.core.languages.css.rules import (
     MOST_RULES,
     Condition,
     StyleDeclaration,
-    declared,
+    declaration_of,
     grows,
     layer_path,
-    nested,
     said,
     split,
+    write_out_nesting,
 )
 
 _LINE_END = re.compile(r"\r\n|[\n\r\f]")
@@ -110,7 +110,7 @@ class _Spans(Offsets):
 
     def _statement(self, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """What ends in a block: a rule, or a group."""
-        tokens = trimmed(tokens)
+        tokens = without_leading_space(tokens)
         if around.depth > MOST_NESTED or self.found > MOST_RULES:
             return
         word = keyword(tokens)
@@ -133,7 +133,7 @@ class _Spans(Offsets):
             if not kept:
                 continue
             place = Range(self.at(part[kept[0]]), ends[before + 1 + kept[-1]])
-            yield nested(said(part), around.selectors) if around.selectors else said(part), place
+            yield write_out_nesting(said(part), around.selectors) if around.selectors else said(part), place
 
     def _rule(
         self, written: list[tuple[str, Range]], tokens: Sequence[Any], end: int, around: _Context
@@ -171,7 +171,7 @@ class _Spans(Offsets):
     def _declaration(self, block: RuleBlock, tokens: Sequence[Any], end: int) -> None:
         import tinycss2
 
-        tokens = trimmed(tokens)
+        tokens = without_leading_space(tokens)
         if not tokens:
             return
         found = tinycss2.parse_one_declaration(tokens)
@@ -181,7 +181,7 @@ class _Spans(Offsets):
         last = end
         if self.text[last - 1 : last] != ";":
             last = self.at(tokens[0]) + len(self.text[self.at(tokens[0]) : end].rstrip())
-        block.declarations.append(PlacedDeclaration(declared(found), Range(self.at(tokens[0]), last)))
+        block.declarations.append(PlacedDeclaration(declaration_of(found), Range(self.at(tokens[0]), last)))
 
     def _group(self, word: str, tokens: Sequence[Any], end: int, around: _Context) -> Iterator[RuleBlock]:
         """``@media`` and its like, and ``@layer``; what stands in other at-rules are no rules for elements."""
@@ -209,7 +209,7 @@ class _Spans(Offsets):
         yield from below
 
 
-def trimmed(tokens: Sequence[Any]) -> Sequence[Any]:
+def without_leading_space(tokens: Sequence[Any]) -> Sequence[Any]:
     """Without white space and comments before the first thing that counts."""
     first = next((n for n, token in enumerate(tokens) if token.type not in ("whitespace", "comment")), len(tokens))
     return tokens[first:]
@@ -217,11 +217,11 @@ def trimmed(tokens: Sequence[Any]) -> Sequence[Any]:
 
 def keyword(tokens: Sequence[Any]) -> str:
     """The word of an at-rule; empty for anything else."""
-    tokens = trimmed(tokens)
+    tokens = without_leading_space(tokens)
     return tokens[0].lower_value if tokens and tokens[0].type == "at-keyword" else ""
 
 
 def is_custom(tokens: Sequence[Any]) -> bool:
     """Whether a custom property begins here, whose value may have braces in it."""
-    tokens = trimmed(tokens)
+    tokens = without_leading_space(tokens)
     return len(tokens) > 1 and tokens[0].type == "ident" and tokens[0].value.startswith("--")

@@ -8,9 +8,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from protypon.core.languages.css.rules import GROUPS, MOST_NESTED, declared, said, split
+from protypon.core.languages.css.rules import GROUPS, MOST_NESTED, declaration_of, said, split
 from protypon.core.languages.css.selectors import normal
-from protypon.core.languages.css.spans import Offsets, is_custom, keyword, trimmed
+from protypon.core.languages.css.spans import Offsets, is_custom, keyword, without_leading_space
 
 
 @dataclass(slots=True)
@@ -76,13 +76,13 @@ class _Tree(Offsets):
             block = token.type == "{} block" and not (in_rule and is_custom(head))
             if not (semicolon or block):
                 continue
-            part = trimmed(tokens[first : number + 1])
+            part = without_leading_space(tokens[first : number + 1])
             if block or len(part) > 1:
                 node = self._node(part, begin, ends[number], in_rule, depth)
                 begin = node.tail
                 yield node
             first = number + 1
-        rest = trimmed(tokens[first:])
+        rest = without_leading_space(tokens[first:])
         if rest:
             last = max(n for n, token in enumerate(tokens) if token.type not in ("whitespace", "comment"))
             yield self._node(rest, begin, ends[last], in_rule, depth)
@@ -100,7 +100,7 @@ class _Tree(Offsets):
         if in_rule and not word:
             found = tinycss2.parse_one_declaration(part[:-1] if _is_semicolon(last) else part)
             if found.type == "declaration":
-                each = declared(found)
+                each = declaration_of(found)
                 return SheetNode(
                     each.name,
                     f"{each.value}{' !important' if each.important else ''}",

@@ -15,7 +15,7 @@ class NoValue(Exception):
     """A value in which a variable has none, and no fallback: it is invalid at computed-value time."""
 
 
-def substituted(value: str, lookup: Callable[[str], str | None]) -> str:
+def substitute_variables(value: str, lookup: Callable[[str], str | None]) -> str:
     """A value with each ``var()`` put in; ``lookup`` gives a custom property's own value, or None. Raises NoValue, also for a circle."""
     import tinycss2
 

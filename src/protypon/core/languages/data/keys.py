@@ -115,7 +115,7 @@ def meets(one: Key, other: Key) -> bool:
     return one[:shorter] == other[:shorter]
 
 
-def written(value: Any) -> str:
+def as_json(value: Any) -> str:
     """A value as one line of JSON."""
     return json.dumps(value, ensure_ascii=False, default=str)
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from protypon.core.files.structured import NotRead
-from protypon.core.languages.data.keys import GONE, Key, as_text, leaves_of, written
+from protypon.core.languages.data.keys import GONE, Key, as_json, as_text, leaves_of
 from protypon.core.languages.source import NotEdited, SourceFacts
 from protypon.core.model.nouns import Problem
 
@@ -90,7 +90,7 @@ class Structured:
 
     def said(self, value: Any) -> str:
         """A value as this language can say it."""
-        return written(as_text(value) if self.only_texts else value)
+        return as_json(as_text(value) if self.only_texts else value)
 
 
 def _changed(leaves: dict[Key, Any], changes: Mapping[Key, Any]) -> dict[Key, Any]:

@@ -67,7 +67,7 @@ def blocks(text: str) -> list[BlockText]:
     return [block for block in found if block.stop]
 
 
-def decoded(data: bytes) -> str:
+def decode_template(data: bytes) -> str:
     """A template's text as it is read here: with one kind of line end."""
     return normalized(data.decode("utf-8-sig", "replace"))
 
@@ -76,7 +76,9 @@ Filling = Callable[[str, int], str | None]
 """The text of another version of a block: of a name at a level; None where there is none."""
 
 
-def filled(text: str, number: int, found: list[BlockText], further: Callable[[], str | None], nearest: Filling) -> str:
+def fill_block(
+    text: str, number: int, found: list[BlockText], further: Callable[[], str | None], nearest: Filling
+) -> str:
     """What stands between the tags of a block, with the text further up where it asks for that, and each block inside it as ``nearest`` has it.
 
     ``nearest`` takes the name of a block inside and its number here.
@@ -94,10 +96,10 @@ def filled(text: str, number: int, found: list[BlockText], further: Callable[[],
                 opening = text[inner.begin : inner.start].replace("-%}", "%}")
                 closing = text[inner.end : inner.stop].replace("{%-", "{%")
                 edits.append(_Edit(inner.begin, inner.stop, opening + other + closing, foreign=False))
-    return _edited(text, *printed(text, block), sorted(edits))
+    return _edited(text, *printed_span(text, block), sorted(edits))
 
 
-def printed(text: str, block: BlockText) -> tuple[int, int]:
+def printed_span(text: str, block: BlockText) -> tuple[int, int]:
     """Where what a block prints begins and ends: without the white space that its tags take away."""
     begin, end = block.start, block.end
     if text.startswith("-%}", block.start - 3):
@@ -169,7 +171,7 @@ class Edited:
     """A template's bytes, edited at offsets of its normalized text."""
 
     def __init__(self, data: bytes) -> None:
-        self.data, self.text = data, decoded(data)
+        self.data, self.text = data, decode_template(data)
         self.exact = data.decode("utf-8", "replace").encode("utf-8") == data
         """Whether it can be edited: it is UTF-8."""
         self.newline = "\r\n" if data.count(b"\r\n") > data.count(b"\n") / 2 else "\n"

@@ -13,7 +13,7 @@ from protypon.core.languages.values import (
     Failure,
     NumberedTable,
     Unknown,
-    joined,
+    join_texts,
     known,
 )
 
@@ -80,7 +80,7 @@ def _fit(value: Number) -> Number:
 def operate(op: str, values: list[object]) -> object:
     """What an operation on all its values gives."""
     if op == ".":
-        return joined([text(value) for value in values])
+        return join_texts([text(value) for value in values])
     if op == "not":
         found = truth(values[0])
         return found if isinstance(found, Unknown) else not found

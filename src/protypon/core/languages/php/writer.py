@@ -13,13 +13,13 @@ from protypon.core.languages.spans import (
     call_span,
     declaration_span,
     end_of_text,
-    numbered,
+    number_alike,
     source_of,
-    squeezed,
     text_of,
     walk,
     with_comments,
     with_trailing_comment,
+    without_layout,
 )
 from protypon.core.languages.trees import parser
 
@@ -43,7 +43,7 @@ def split(data: bytes) -> list[Piece] | None:
     if root.has_error:
         return None
     try:
-        return numbered(_pieces(root.children, data, ""))
+        return number_alike(_pieces(root.children, data, ""))
     except _Mixed:
         return None
 
@@ -102,12 +102,12 @@ def _known_by(node: Any, owner: str) -> tuple[str, str, str]:
         what = "function" if inner.type == "function_definition" else "class"
         return f"{what} {_name(inner).lower()}", what, _name(inner)
     if kind == "if_statement":
-        return f"if {squeezed(node.child_by_field_name('condition').text)}", "statement", ""
+        return f"if {without_layout(node.child_by_field_name('condition').text)}", "statement", ""
     if kind == "expression_statement" and node.named_children:
         return _expression_key(node.named_children[0])
     if kind in ("property_declaration", "const_declaration"):
-        return f"{owner}{kind} {squeezed(node.text or b'').split('=')[0]}", "statement", ""
-    return f"{owner}{kind} {squeezed(node.text or b'')}", "statement", ""
+        return f"{owner}{kind} {without_layout(node.text or b'').split('=')[0]}", "statement", ""
+    return f"{owner}{kind} {without_layout(node.text or b'')}", "statement", ""
 
 
 def _expression_key(node: Any) -> tuple[str, str, str]:
@@ -116,8 +116,8 @@ def _expression_key(node: Any) -> tuple[str, str, str]:
         given = [n.named_children[-1] for n in node.child_by_field_name("arguments").named_children if n.named_children]
         return f"call {name} {' '.join(_argument_key(n) for n in given[:2])}", "call", name
     if node.type == "assignment_expression":
-        return f"set {squeezed(node.child_by_field_name('left').text)}", "statement", ""
-    return squeezed(node.text or b""), "statement", ""
+        return f"set {without_layout(node.child_by_field_name('left').text)}", "statement", ""
+    return without_layout(node.text or b""), "statement", ""
 
 
 def _argument_key(node: Any) -> str:
@@ -125,7 +125,7 @@ def _argument_key(node: Any) -> str:
     if node.type in ("anonymous_function", "anonymous_function_creation_expression", "arrow_function"):
         inner = [_expression_key(n) for n in walk(node) if n.type == "function_call_expression"]
         return f"function of {inner[0][0]}" if inner else "a function"
-    return squeezed(node.text or b"", 60).strip("'\"")
+    return without_layout(node.text or b"", 60).strip("'\"")
 
 
 def _only_declaration(node: Any) -> Any:

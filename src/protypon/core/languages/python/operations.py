@@ -15,7 +15,7 @@ from protypon.core.languages.values import (
     Single,
     Unknown,
     box,
-    joined,
+    join_texts,
     known,
 )
 
@@ -80,7 +80,7 @@ def _bracketed(items: list[object], begin: str, end: str, depth: int, empty: str
 def operate(op: str, values: list[object]) -> object:
     """What an operation on all its values gives."""
     if op == ".":
-        return joined([text(value) for value in values])
+        return join_texts([text(value) for value in values])
     if op == "not":
         found = truth(values[0])
         return found if isinstance(found, Unknown) else not found
@@ -262,7 +262,7 @@ def _calculated(op: str, a: object, b: object) -> object:
     if op == "%" and isinstance(a, str):
         return _put_in(a, b)
     if op == "+" and isinstance(a, str | Unknown) and isinstance(b, str | Unknown):
-        return joined([a, b]) if isinstance(a, str) or isinstance(b, str) else Unknown()
+        return join_texts([a, b]) if isinstance(a, str) or isinstance(b, str) else Unknown()
     if op == "+" and isinstance(a, tuple) and isinstance(b, tuple):
         return a + b if len(a) + len(b) <= MOST_VALUES else Unknown("a very large table")
     one = a.value if isinstance(a, Box) and a.kind == "list" else None

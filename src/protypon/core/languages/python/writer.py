@@ -14,13 +14,13 @@ from protypon.core.languages.spans import (
     call_span,
     declaration_span,
     end_of_text,
-    numbered,
+    number_alike,
     source_of,
-    squeezed,
     text_of,
     walk,
     with_comments,
     with_trailing_comment,
+    without_layout,
 )
 from protypon.core.languages.trees import parser
 
@@ -37,7 +37,7 @@ def _root(data: bytes) -> Any:
 def split(data: bytes) -> list[Piece] | None:
     """The units of a file, in order; None for one that is no plain code from end to end."""
     root = _root(data)
-    return None if root.has_error else numbered(_pieces(list(root.named_children), ""))
+    return None if root.has_error else number_alike(_pieces(list(root.named_children), ""))
 
 
 def _pieces(nodes: list[Any], owner: str) -> Iterator[Piece]:
@@ -76,13 +76,13 @@ def _known_by(node: Any, inner: Any, owner: str, number: int) -> tuple[str, str,
         if first.type == "call":
             return _call_key(first)
         if first.type == "assignment":
-            return f"{owner}set {squeezed(first.child_by_field_name('left').text)}", "statement", ""
+            return f"{owner}set {without_layout(first.child_by_field_name('left').text)}", "statement", ""
     if kind == "if_statement":
         only = _only_function(node)
         if only is not None:
             return f"function {_name(only)}", "function", _name(only)
-        return f"if {squeezed(node.child_by_field_name('condition').text)}", "statement", ""
-    return f"{owner}{squeezed(node.text or b'')}", "statement", ""
+        return f"if {without_layout(node.child_by_field_name('condition').text)}", "statement", ""
+    return f"{owner}{without_layout(node.text or b'')}", "statement", ""
 
 
 def _name(node: Any) -> str:
@@ -91,7 +91,7 @@ def _name(node: Any) -> str:
 
 
 def _call_key(node: Any) -> tuple[str, str, str]:
-    name = squeezed(node.child_by_field_name("function").text or b"")
+    name = without_layout(node.child_by_field_name("function").text or b"")
     given = node.child_by_field_name("arguments").named_children
     return f"call {name} {' '.join(_argument_key(n) for n in given[:2])}", "call", name
 
@@ -100,7 +100,7 @@ def _argument_key(node: Any) -> str:
     if node.type == "lambda":
         inner = [_call_key(n)[0] for n in walk(node) if n.type == "call"]
         return f"function of {inner[0]}" if inner else "a function"
-    return squeezed(node.text or b"", 60).strip("'\"")
+    return without_layout(node.text or b"", 60).strip("'\"")
 
 
 def _only_function(node: Any) -> Any:

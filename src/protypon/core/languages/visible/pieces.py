@@ -91,7 +91,7 @@ def _handed(text: str, line: int) -> Iterator[Shard]:
     yield Shard("", line, ())
 
 
-def formatted(text: str, line: int) -> list[Shard]:
+def format_pieces(text: str, line: int) -> list[Shard]:
     """A text of which a formatting function may fill in parts."""
     return [s._replace(perhaps=False) for s in list(_handed(text, line))[:-1]]
 

@@ -74,10 +74,10 @@ class SeenText(NamedTuple):
     stretches: list[Stretch]
 
 
-def folded(text: str) -> str:
+def fold_text(text: str) -> str:
     """A text as it is compared: without regard to letter case, to kinds of dash, quote and space, and to marks that are not seen.
 
-    >>> folded("The  keeper’s\\u00a0Lamp – Straße")
+    >>> fold_text("The  keeper’s\\u00a0Lamp – Straße")
     "the keeper's lamp - strasse"
     """
     if text.isascii():
@@ -88,13 +88,13 @@ def folded(text: str) -> str:
 
 def _folded_piece(text: str) -> str:
     """The same of a part: a space at its edge stays."""
-    inner = folded(text)
+    inner = fold_text(text)
     if not inner:
         return " " if (text.isascii() and text) or text.translate(_GONE) else ""
     return (" " if text[0].isspace() else "") + inner + (" " if text[-1].isspace() else "")
 
 
-def seen(shards: list[Shard]) -> Iterator[SeenText]:
+def seen_runs(shards: list[Shard]) -> Iterator[SeenText]:
     """The runs of seen text that pieces make: the page's own, and one for each attribute that is seen."""
     whole = "".join(HOLE if s.names is not None else s.text.replace(HOLE, " ") for s in shards)
     if len(whole) > LONGEST:

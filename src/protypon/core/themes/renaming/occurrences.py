@@ -226,7 +226,7 @@ def tokens(spelling: Spelling, found: Iterable[Occurrence]) -> dict[str, str]:
     return made
 
 
-def applied(data: bytes, found: Iterable[Occurrence]) -> bytes:
+def apply_occurrences(data: bytes, found: Iterable[Occurrence]) -> bytes:
     """A file with the places that are sure said anew."""
     out, at = [], 0
     text = data.decode("latin-1")

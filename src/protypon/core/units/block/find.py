@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from protypon.core.files.listing import blob_digest
-from protypon.core.languages.jinja.blocks import BlockText, blocks, decoded, only_adds, printed
+from protypon.core.languages.jinja.blocks import BlockText, blocks, decode_template, only_adds, printed_span
 from protypon.core.languages.registry import LANGUAGES
 from protypon.core.merge.likeness import alike
 from protypon.core.model.actions import Drop, Mend
@@ -31,7 +31,7 @@ from protypon.core.units.block import words
 from protypon.core.units.block.successor import successor
 from protypon.core.units.block.write import place
 from protypon.core.units.block_files import BlockFile, Further, block_file
-from protypon.core.units.claimed import untold
+from protypon.core.units.claimed import unknowable
 from protypon.core.units.file import use
 from protypon.core.units.searched import searched_as, stands_at
 from protypon.core.units.world import World
@@ -67,7 +67,7 @@ def records_of(world: World) -> dict[Unit, Record]:
         if file is None:
             continue
         base = world.snapshot.blob(record.digest)
-        text = decoded(base) if base is not None else ""
+        text = decode_template(base) if base is not None else ""
         parts = {block.name: _printed(text, block) for block in blocks(text)}
         for block in file.found:
             unit = Unit("block", file.path, block.name)
@@ -78,7 +78,7 @@ def records_of(world: World) -> dict[Unit, Record]:
 
 
 def _printed(text: str, block: BlockText) -> bytes:
-    begin, end = printed(text, block)
+    begin, end = printed_span(text, block)
     return text[begin:end].encode("utf-8")
 
 
@@ -101,7 +101,7 @@ def _listed(world: World, record: Record) -> Evidence:
     block = file.block(unit.name or "") if file is not None else None
     if file is None or block is None:
         if world.lineage.cut and path in world.child.files:
-            return untold(world, subject, world.lineage.cut)
+            return unknowable(world, subject, world.lineage.cut)
         gone = f"the ledger says {path} sets the block {unit.name}, and it does not any more"
         return Missing(replace(subject, told={"missing": Told(gone, Drop)}), Lost())
     return _of_block(world, file, block, subject, base_of(world, record))
@@ -115,7 +115,7 @@ def base_of(world: World, record: Record) -> bytes | None:
     path = record.unit.path
     whole = world.records.get(Unit("template", path)) or world.records.get(Unit("template", searched_as(world, path)))
     base = world.snapshot.blob(whole.digest) if whole is not None else None
-    text = decoded(base) if base is not None else ""
+    text = decode_template(base) if base is not None else ""
     for block in blocks(text):
         if block.name == record.unit.name:
             return _printed(text, block)
@@ -165,7 +165,7 @@ def _of_block(world: World, file: BlockFile, block: BlockText, subject: Subject,
             if isinstance(further, str)
             else f"what stands there without {world.child.slug} can't be told: {file.open}"
         )
-        return untold(world, subject, why, own.text)
+        return unknowable(world, subject, why, own.text)
     if further is None:
         referred = f"{world.child.slug}/{file.path}"
         told = {"holds": Told(f"no parent has the block {block.name} any more; {world.child.slug} prints it itself")}
@@ -195,13 +195,13 @@ def _present(
     )
     source = Supplied(blob_digest(further.text), further.text, of_platform=not further.line)
     if source.of_platform and not subject.listed and not only_adds(block):
-        return untold(world, subject, words.of_platform(further), own.text)
+        return unknowable(world, subject, words.of_platform(further), own.text)
     changed = subject.base is not None and source.digest != subject.base
     part = Part(
         body,
         further.text,
         file.rule.language,
-        _first(file.text, printed(file.text, block)[0]),
+        _first(file.text, printed_span(file.text, block)[0]),
         max(further.line, 1),
         base=base,
     )
@@ -234,7 +234,7 @@ def _first(text: str, offset: int) -> int:
 def _unprinted(world: World, file: BlockFile, block: BlockText, subject: Subject, base: bytes | None) -> Evidence:
     """Nothing prints a block: what took its place, where that can be told."""
     further = file.further(block.name)
-    own = Own(blob_digest(file.body(block)), "no", words.unprinted(file, block, further, base is not None))
+    own = Own(blob_digest(file.body(block)), "no", words.why_unprinted(file, block, further, base is not None))
     next_one = successor(file, block, base)
     because = own.why
     if next_one is not None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.languages.jinja.blocks import BlockText, Edited, blocks, printed
+from protypon.core.languages.jinja.blocks import BlockText, Edited, blocks, printed_span
 from protypon.core.languages.registry import LANGUAGES
 from protypon.core.model.nouns import Unit
 from protypon.core.platform.platform import FileRule, Platform
@@ -27,7 +27,7 @@ def peel(state: Lightening) -> Lightening:
             continue
         unit = Unit("block", state.path, was.name)
         outcome = place(state.draft, unit, NOTHING)
-        begin, end = printed(ours.text, now)
+        begin, end = printed_span(ours.text, now)
         text = ours.text[begin:end].encode("utf-8")
         draft = with_merged(outcome.draft, outcome.records[0], text, "", list(outcome.records))
         state = state.took(outcome, state.ours, f"the block {was.name}").added(draft, state.ours, "")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from protypon.core.languages.jinja.blocks import Edited, blocks, printed
+from protypon.core.languages.jinja.blocks import Edited, blocks, printed_span
 from protypon.core.model.actions import Drop
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record, Release, Unit
@@ -45,7 +45,7 @@ def with_merged(draft: Draft, record: Record, text: bytes, label: str, records: 
         raise ProtyponError(
             f"{record.unit.address}: the block is gone, or its file is not UTF-8", Drop(record.unit.address)
         )
-    return draft.with_file(path, edited.with_piece(*printed(edited.text, block), text.decode("utf-8", "replace")))
+    return draft.with_file(path, edited.with_piece(*printed_span(edited.text, block), text.decode("utf-8", "replace")))
 
 
 def under_new_name(world: World, text: bytes, old: Unit, new: Record) -> bytes | None:

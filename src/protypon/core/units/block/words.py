@@ -67,7 +67,7 @@ def told(
     return found
 
 
-def unprinted(file: BlockFile, block: BlockText, further: Further | str | None, before: bool) -> str:
+def why_unprinted(file: BlockFile, block: BlockText, further: Further | str | None, before: bool) -> str:
     """Why nothing prints a block: the one around it that the child's file has without it, or there is none above."""
     around = reversed(further.at) if isinstance(further, Further) else ()
     hidden = next((name for name in around if file.block(name) is not None), "")

@@ -6,7 +6,14 @@ from collections.abc import Iterator
 
 from protypon.core.languages.code import Class
 from protypon.core.model.nouns import Unit
-from protypon.core.units.class_.reading import ClassDeclaration, classes_in, in_force, origin_of, overridden, own_class
+from protypon.core.units.class_.reading import (
+    ClassDeclaration,
+    classes_in,
+    in_force,
+    origin_of,
+    own_class,
+    parents_method,
+)
 from protypon.core.units.explaining import Table, place, unknown_of, words_of
 from protypon.core.units.parent_functions import same_name
 from protypon.core.units.world import World
@@ -29,7 +36,7 @@ def taking(world: World, unit: Unit) -> tuple[str, ...] | None:
     own = own_class(world, unit.path)
     if unit.name is None:
         return () if own is None and origin_of(world, unit.path) is not None else None
-    return () if own is not None and overridden(world, own, unit.name) is not None else None
+    return () if own is not None and parents_method(world, own, unit.name) is not None else None
 
 
 def tell(world: World, unit: Unit) -> Table:

@@ -21,7 +21,7 @@ from protypon.core.model.evidence import (
     Unseen,
 )
 from protypon.core.model.nouns import Record, Theme, Unit, Written
-from protypon.core.units.claimed import untold
+from protypon.core.units.claimed import unknowable
 from protypon.core.units.class_.fate import gone
 from protypon.core.units.class_.reading import (
     ClassDeclaration,
@@ -30,12 +30,12 @@ from protypon.core.units.class_.reading import (
     in_force,
     methods_of,
     origin_of,
-    overridden,
     own_class,
+    parents_method,
 )
 from protypon.core.units.class_.texts import own_text, standing
 from protypon.core.units.class_.use import ClassStop, reach, stop_of
-from protypon.core.units.class_.write import extended, named, replaced
+from protypon.core.units.class_.write import extend_class, plain_name, replace_class
 from protypon.core.units.copied import in_copied_file, part_of, supplied_text, without_record, words
 from protypon.core.units.declarations import text_of
 from protypon.core.units.draft import Draft
@@ -80,7 +80,7 @@ def _unlisted(world: World) -> Iterator[Present]:
             yield _without_record(world, Unit("class", origin.name), "replace", cls, origin)
             continue
         for method in methods_of(world.behaviour, cls):
-            above = overridden(world, cls, bare(method))
+            above = parents_method(world, cls, bare(method))
             if above is not None:
                 yield _without_record(world, Unit("class", cls.name, bare(method)), "extends", method, above)
 
@@ -120,7 +120,7 @@ def _listed(world: World, record: Record) -> Evidence:
     if stop is not None:
         return _stops(world, subject, text, own, origin, stop)
     if world.behaviour.uncertain:
-        return untold(world, subject, world.behaviour.uncertain, blob_digest(text))
+        return unknowable(world, subject, world.behaviour.uncertain, blob_digest(text))
     if origin is None:
         return gone(world, subject, text, blob_digest(text), record, own)
     return _there(world, subject, record, own, origin, text)
@@ -131,7 +131,7 @@ def _origin(world: World, unit: Unit, record: Record) -> ClassDeclaration | None
     if unit.name is None:
         return origin_of(world, unit.path)
     cls = own_class(world, unit.path, record.written.file)
-    return overridden(world, cls, unit.name) if cls is not None else None
+    return parents_method(world, cls, unit.name) if cls is not None else None
 
 
 def _stops(
@@ -165,12 +165,12 @@ def _there(
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     """Declare a class again, or put a method into a class that extends one."""
-    done = replaced(draft, unit.path) if unit.name is None else extended(draft, unit)
+    done = replace_class(draft, unit.path) if unit.name is None else extend_class(draft, unit)
     own = Unit("class", done.origin.name) if unit.name is None else Unit("class", unit.path, bare(done.origin))
     theme = done.origin.theme
     record = Record(
         own, "replace" if unit.name is None else "extends", theme.slug, theme.release, blob_digest(done.text), asked.why,
         written=Written(done.file, brought=done.brought),
     )  # fmt: skip
-    said = f"{named(done.origin, unit)} of {theme.label}: {done.why}"
+    said = f"{plain_name(done.origin, unit)} of {theme.label}: {done.why}"
     return Outcome(done.draft, (record,), ((theme, done.text),), said, done.file)

@@ -12,7 +12,7 @@ from protypon.core.model.evidence import Evidence, moved_to
 from protypon.core.model.nouns import Record, Unit
 from protypon.core.units.class_ import remove
 from protypon.core.units.class_.texts import own
-from protypon.core.units.class_.write import replaced
+from protypon.core.units.class_.write import replace_class
 from protypon.core.units.declarations import writer_at
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.findings import names_in
@@ -32,7 +32,7 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
         text, record.unit.path, moved[0].path, writer_at(draft.start, record.written.file), folds(draft.start)
     )
     out = out_of(draft, record, others, remove)
-    placed = replaced(out, moved[0].path, new, record.written.file)
+    placed = replace_class(out, moved[0].path, new, record.written.file)
     brought = tuple(dict.fromkeys([*placed.brought, *record.written.brought]))
     made = replace(
         record,

@@ -126,7 +126,7 @@ def above(world: World, cls: ClassDeclaration) -> list[ClassDeclaration]:
     return found
 
 
-def overridden(world: World, cls: ClassDeclaration, method: str) -> ClassDeclaration | None:
+def parents_method(world: World, cls: ClassDeclaration, method: str) -> ClassDeclaration | None:
     """The method of an ancestor theme that one of a name in a class of the child takes the place of."""
     for each in above(world, cls):
         found = method_in(world, each, method)

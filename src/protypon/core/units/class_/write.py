@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from protypon.core.languages.code import Class
-from protypon.core.languages.text_edits import indented
+from protypon.core.languages.text_edits import indent_lines
 from protypon.core.model.actions import Adopt, Check, Explain, Points, Survey, Words
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Unit
@@ -22,8 +22,8 @@ from protypon.core.units.class_.reading import (
     method_in,
     methods_of,
     origin_of,
-    overridden,
     own_class,
+    parents_method,
 )
 from protypon.core.units.coder import BROKEN, Coder, coder, put
 from protypon.core.units.declarations import span_of, text_of, writer_at
@@ -48,7 +48,7 @@ class PlacedClass(NamedTuple):
 # A class in the place of another one
 
 
-def replaced(draft: Draft, name: str, text: bytes | None = None, file: str = "") -> PlacedClass:
+def replace_class(draft: Draft, name: str, text: bytes | None = None, file: str = "") -> PlacedClass:
     """Declare a class of a parent again, where the parent's gives way; ``text`` is one's own in the place of a mere copy.
 
     Raises ProtyponError with what stands in the way.
@@ -116,7 +116,7 @@ def _unguarded(world: World, origin: ClassDeclaration) -> str:
 
 def _declared(code: Coder, origin: ClassDeclaration, kind: str, text: bytes, why: str) -> str:
     words = code.writer.comment(f"In place of {origin.name} ({origin.theme.label}): {why}.") + "\n"
-    inner = indented(text, code.style.indent, code.writer).decode("utf-8", "surrogateescape")
+    inner = indent_lines(text, code.style.indent, code.writer).decode("utf-8", "surrogateescape")
     return words + code.writer.guarded(kind, origin.name, inner, code.style.indent, code.style.quote)
 
 
@@ -149,7 +149,7 @@ def _not_replaced(before: Draft, after: Draft, origin: ClassDeclaration) -> str:
 # A method of a class that extends another one
 
 
-def extended(draft: Draft, unit: Unit) -> PlacedClass:
+def extend_class(draft: Draft, unit: Unit) -> PlacedClass:
     """Put a copy of a parent's method into the child's class that inherits it. Raises ProtyponError with what stands in the way."""
     world = draft.world
     cls = own_class(world, unit.path)
@@ -163,7 +163,7 @@ def extended(draft: Draft, unit: Unit) -> PlacedClass:
             f"{unit.address}: {shown(cls.place)} has it already; nothing was changed",
             ("write it down as yours with: ", Adopt(world.child.slug)),
         )
-    origin = overridden(world, cls, unit.name or "")
+    origin = parents_method(world, cls, unit.name or "")
     if origin is None:
         raise ProtyponError(
             f"{unit.address}: nothing of a parent that {unit.path} inherits has a method {unit.name}",
@@ -215,7 +215,7 @@ def _with_method(
     lead = data[span.start - span.column : span.start].decode("utf-8", "replace") + code.style.indent
     words = made.comment(f"In place of {origin.name} ({origin.theme.label}): {cls.name} inherits it.").encode()
     end = code.style.newline.encode()
-    block = indented(words + b"\n" + text, lead, made).replace(b"\n", end)
+    block = indent_lines(words + b"\n" + text, lead, made).replace(b"\n", end)
     last = made.end_of_body(data, span)
     at = len(data[:last].rstrip())
     gap = b"" if data[:at].endswith(b"{") else end
@@ -226,6 +226,6 @@ def _with_method(
     return after, () if closed else (BROKEN + line,)
 
 
-def named(origin: ClassDeclaration, unit: Unit) -> str:
+def plain_name(origin: ClassDeclaration, unit: Unit) -> str:
     """What a person calls it."""
     return origin.name if unit.name is None else f"{origin.name}, as {unit.path}::{bare(origin)}"

@@ -20,7 +20,7 @@ def looked_in(world: World) -> tuple[Theme, ...]:
     return (world.child,) if world.platform.served == "theme" else world.lineage.themes
 
 
-def broken(world: World, path: str, rule: FileRule) -> list[tuple[str, int]]:
+def broken_addresses(world: World, path: str, rule: FileRule) -> list[tuple[str, int]]:
     """The targets of relative addresses in a file of the child that are not there, each with the first line that asks for it."""
     found: dict[str, int] = {}
     for reference in _broken_references(world, path, rule):
@@ -46,7 +46,7 @@ def _rendered(world: World) -> tuple[str, ...]:
     return tuple(dict.fromkeys(ending for rule in world.platform.rules for ending in rule.renders))
 
 
-def meant(world: World, path: str, target: str) -> str:
+def meant_target(world: World, path: str, target: str) -> str:
     """The one file that an address was plainly meant for: of those of its name the one with most folders in common. Empty where that is not one."""
     wanted = target.split("/")
     scores: dict[str, int] = {}
@@ -70,7 +70,7 @@ def _in_common(one: list[str], other: list[str]) -> int:
     return number
 
 
-def readdressed(world: World, path: str, rule: FileRule) -> tuple[str, list[tuple[str, str]]]:
+def mend_addresses(world: World, path: str, rule: FileRule) -> tuple[str, list[tuple[str, str]]]:
     """The file's text with each broken address that was plainly meant for another file made to find it, and what was changed."""
     text = world.snapshot.read(world.child, path).decode("utf-8", "surrogateescape")
     starts = [0, *(found.end() for found in re.finditer(r"\r\n|[\n\r\f]", text))]
@@ -78,7 +78,7 @@ def readdressed(world: World, path: str, rule: FileRule) -> tuple[str, list[tupl
     for reference in sorted(_broken_references(world, path, rule), key=lambda r: (r.line, r.column), reverse=True):
         old = reference.names[0]
         plain = re.split(r"[?#]", old, maxsplit=1)[0]
-        to = meant(world, path, relative(path, reference.names) or "")
+        to = meant_target(world, path, relative(path, reference.names) or "")
         begin = text.find(plain, starts[reference.line - 1] + reference.column - 1) if to else -1
         if begin < 0 or begin - (starts[reference.line - 1] + reference.column - 1) > len("url( '"):
             continue  # written with escapes

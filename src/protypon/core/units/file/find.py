@@ -357,7 +357,7 @@ def _source(
     base = world.snapshot.blob(record.digest)
     moved = tuple(_moved(world, record, rule, base))
     went = () if moved else tuple(_went(world, record, rule, base))
-    referred = use.referred(world, located.path if located.entry else unit.path, rule)
+    referred = use.who_names(world, located.path if located.entry else unit.path, rule)
     return Lost(moved, _gone_since(world, record), referred, went)
 
 

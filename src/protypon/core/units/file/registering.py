@@ -11,7 +11,7 @@ from protypon.core.model.paths import quote_path
 from protypon.core.units.coder import Coder, coder
 from protypon.core.units.draft import Draft
 from protypon.core.units.file import use
-from protypon.core.units.moments import tried
+from protypon.core.units.moments import try_moments
 
 
 def by_call(draft: Draft, kind: str, path: str) -> tuple[Draft, str]:
@@ -20,7 +20,7 @@ def by_call(draft: Draft, kind: str, path: str) -> tuple[Draft, str]:
     rule = draft.start.platform.rule_of(path)
     assert rule is not None
     words = code.writer.comment(f"{path} loads.")
-    for made, file, _, when in tried(draft, code, words, _call(code, draft.child.slug, kind, path), ""):
+    for made, file, _, when in try_moments(draft, code, words, _call(code, draft.child.slug, kind, path), ""):
         if made.problem() is None and use.of(made.world, path, rule).reach == "yes":
             return made, f"{quote_path(path)} is registered {when} in {quote_path(file)}"
     unit = Unit(kind, path)

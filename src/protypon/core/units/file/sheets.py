@@ -83,7 +83,7 @@ def _winner(world: World, path: str) -> Supply | None:
     return world.resolver.winner(path, rule) if rule is not None else None
 
 
-def parsed(platform: Platform, path: str, data: bytes) -> StyleSheet:
+def parse_sheet(platform: Platform, path: str, data: bytes) -> StyleSheet:
     """What a text says that stands at a path: rendered by the platform, or served as it lies there."""
     rule = platform.rule_of(path)
     text = data.decode("utf-8-sig", "replace")
@@ -95,7 +95,7 @@ def sheet_of(world: World, theme: Theme, path: str) -> StyleSheet:
     """What a theme's sheet says, read once for all who ask."""
     key = ("style sheet", theme.files[path].digest)
     if key not in world.snapshot.worked_out:
-        world.snapshot.worked_out[key] = parsed(world.platform, path, world.snapshot.read(theme, path))
+        world.snapshot.worked_out[key] = parse_sheet(world.platform, path, world.snapshot.read(theme, path))
     found: StyleSheet = world.snapshot.worked_out[key]
     return found
 

@@ -61,11 +61,11 @@ def _template(world: World, path: str, rule: FileRule) -> Use:
     if LANGUAGES[rule.language].extends or not world.behaviour.speaks:
         if reach.dynamic:
             return Use("unknown", f"{shown(reach.dynamic[0])} names a template at run time")
-        return Use("no", hidden(world, path) or "no template in the lineage names it")
+        return Use("no", hiding_templates(world, path) or "no template in the lineage names it")
     return _asked_for(world, path, "no template or code of the lineage asks for it")
 
 
-def hidden(world: World, path: str) -> str:
+def hiding_templates(world: World, path: str) -> str:
     """Which templates come first on each kind of page that would ask for one; empty where none would."""
     pages = page_kinds.pages_with(world.resolver, path)
     first = [supply for page in pages if (supply := page_kinds.template_of(world.resolver, page)) is not None]
@@ -95,7 +95,7 @@ def _asked_for(world: World, path: str, nobody: str) -> Use:
     perhaps = _never_run(world, path, ("pull", "part", "find"))
     if perhaps is not None:
         return Use("unknown", f"{shown(perhaps)} may ask for it, and whether that runs is not known")
-    return Use("no", hidden(world, path) or nobody)
+    return Use("no", hiding_templates(world, path) or nobody)
 
 
 def _never_run(world: World, path: str, does: tuple[str, ...]) -> Location | None:
@@ -109,7 +109,7 @@ def _never_run(world: World, path: str, does: tuple[str, ...]) -> Location | Non
 
 
 def _registered(world: World, path: str, registers: list[Register]) -> Use:
-    if any((world.child.slug, path) in loaded(world, each) for each in registers):
+    if any((world.child.slug, path) in loaded_files(world, each) for each in registers):
         return Use("yes")
     register = registers[0]
     site = _mention(world, path)
@@ -171,7 +171,7 @@ def sheets(world: World, register: Register) -> list[Sheet]:
     return list(found.values())
 
 
-def loaded(world: World, register: Register) -> set[tuple[str, str]]:
+def loaded_files(world: World, register: Register) -> set[tuple[str, str]]:
     """The files (theme, path) that load: the registered ones, and what they import, from sheet to sheet.
 
     Where a relative address looks in its own theme only, an import finds that theme's file, whoever overrides it.
@@ -211,7 +211,7 @@ def _first(world: World, register: Register) -> Iterator[Supply]:
             yield supply
 
 
-def registered(world: World, register: Register) -> list[tuple[str, str]]:
+def registered_files(world: World, register: Register) -> list[tuple[str, str]]:
     """The files that a lineage registers, in the order of loading, each with the place that says so."""
     if register.lists == "call":
         return [(str(sheet.path), shown(sheet.site)) for sheet in sheets(world, register)]
@@ -256,13 +256,13 @@ def _theme(world: World, slug: str) -> Theme | None:
     return next((t for t in world.lineage.themes if t.slug == slug), None)
 
 
-def referred(world: World, path: str, rule: FileRule) -> str:
+def who_names(world: World, path: str, rule: FileRule) -> str:
     """Who in the lineage still names a file that no ancestor has: a place in words, or nothing."""
     if rule.kind == "template":
         site = world.resolver.templates.used.get((world.child.slug, path))
         return shown(site) if site is not None else _listed(world, path) or _dangling(world, path)
     for register in registers_of(world.platform, rule.kind):
-        for name, where in registered(world, register):
+        for name, where in registered_files(world, register):
             if name == path:
                 return where
     return _named_in_text(world, path)

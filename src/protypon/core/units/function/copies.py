@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 
-from protypon.core.languages.text_edits import indented, renamed
+from protypon.core.languages.text_edits import indent_lines, rename_functions
 from protypon.core.languages.writers import Writer, writer
 from protypon.core.model.actions import Drop
 from protypon.core.model.errors import ProtyponError
@@ -62,7 +62,9 @@ def with_text(draft: Draft, record: Record, text: bytes, label: str, names: Mapp
     own = own_function(draft.world, record.written.called or record.unit.path, record.written.file)
     if own is None:
         raise ProtyponError(f"{record.unit.address}: the copy is gone", Drop(record.unit.address))
-    return declarations.with_text(draft, own, renamed(text, names, writer_of(draft, own), folds(draft.start)), label)
+    return declarations.with_text(
+        draft, own, rename_functions(text, names, writer_of(draft, own), folds(draft.start)), label
+    )
 
 
 def imports(draft: Draft, origin: Origin, file: str, text: bytes) -> list[str]:
@@ -85,7 +87,7 @@ def imports(draft: Draft, origin: Origin, file: str, text: bytes) -> list[str]:
 def body_of(origin: Origin, texts: Mapping[str, bytes], names: Mapping[str, str], code: Coder, draft: Draft) -> bytes:
     """The text of a copied function, under the names that it has in the child."""
     text = texts.get(origin.name) or text_of(draft.world, origin)
-    return renamed(text, names, code.writer, folds(draft.world))
+    return rename_functions(text, names, code.writer, folds(draft.world))
 
 
 def reason(code: Coder, origin: Origin, why: str) -> str:
@@ -93,11 +95,11 @@ def reason(code: Coder, origin: Origin, why: str) -> str:
     return code.writer.comment(f"In place of {origin.name} ({origin.theme.label}): {why}.")
 
 
-def declared(code: Coder, origin: Origin, text: bytes, guarded: bool, why: str) -> str:
+def declaration_text(code: Coder, origin: Origin, text: bytes, guarded: bool, why: str) -> str:
     """A copy as it goes into the file."""
     words = reason(code, origin, why) + "\n"
     if guarded:
-        inner = indented(text, code.style.indent, code.writer).decode("utf-8", "surrogateescape")
+        inner = indent_lines(text, code.style.indent, code.writer).decode("utf-8", "surrogateescape")
         return words + code.writer.guarded("function", origin.name, inner, code.style.indent, code.style.quote)
     return words + text.decode("utf-8", "surrogateescape")
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from protypon.core.analysis.behaviour import Behaviour
-from protypon.core.analysis.effects import summoned
+from protypon.core.analysis.effects import function_by_pattern
 from protypon.core.analysis.following import FOLLOWING
 from protypon.core.analysis.machine import Machine
 from protypon.core.languages.code import Function
@@ -92,7 +92,7 @@ def _in_force(behaviour: Behaviour, name: str) -> Location | None:
     if found is None and behaviour.platform.code.meaning("summon") is not None:
         machine = Machine(behaviour.platform.code, FOLLOWING)
         machine.state = behaviour.state
-        found = summoned(machine, name, list(behaviour.lineage.slugs))
+        found = function_by_pattern(machine, name, list(behaviour.lineage.slugs))
     return found.site if found is not None else None
 
 

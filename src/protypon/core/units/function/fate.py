@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from protypon.core.languages.registry import is_written
-from protypon.core.languages.text_edits import renamed
+from protypon.core.languages.text_edits import rename_functions
 from protypon.core.languages.writers import writer
 from protypon.core.merge import likeness
 from protypon.core.model.actions import Drop, Update
@@ -73,7 +73,7 @@ def under_another_name(world: World, origin: Origin, name: str) -> bytes | None:
     rule = world.platform.rule_of(origin.path)
     if rule is None or not is_written(rule.language):
         return None
-    return renamed(text_of(world, origin), {origin.name: name}, writer(rule.language), folds(world))
+    return rename_functions(text_of(world, origin), {origin.name: name}, writer(rule.language), folds(world))
 
 
 def _part_under_new_name(world: World, record: Record, to: Origin) -> Part | None:

@@ -22,14 +22,14 @@ from protypon.core.model.evidence import (
     Unseen,
 )
 from protypon.core.model.nouns import Record, Theme, Unit, Written
-from protypon.core.units.claimed import untold
+from protypon.core.units.claimed import unknowable
 from protypon.core.units.copied import in_copied_file, part_of, supplied_text, without_record, words
 from protypon.core.units.declarations import text_of
 from protypon.core.units.draft import Draft
 from protypon.core.units.function.fate import gone
 from protypon.core.units.function.own_words import names_of, own_words
-from protypon.core.units.function.use import clash, reach, unattached
-from protypon.core.units.function.write import replaced
+from protypon.core.units.function.use import clash, lost_attachments, reach
+from protypon.core.units.function.write import replace_function
 from protypon.core.units.parent_functions import Origin, folds, functions_in, origin_of, own_function
 from protypon.core.units.places import shown
 from protypon.core.units.placing import Asked, Outcome
@@ -133,7 +133,7 @@ def _listed(world: World, record: Record, records: list[Record]) -> Evidence:
         source = Lost() if origin is None else supplied_text(text_of(world, origin))
         return Stops(replace(subject, told=_fatal_words(world, fatal, record)), Own(digest, "no"), source, fatal)
     if world.behaviour.uncertain:
-        return untold(world, subject, world.behaviour.uncertain, digest)
+        return unknowable(world, subject, world.behaviour.uncertain, digest)
     if origin is None:
         return gone(world, subject, digest, record)
     return _there(world, subject, record, own, origin, text)
@@ -143,7 +143,7 @@ def _there(world: World, subject: Subject, record: Record, own: Origin, origin: 
     source = supplied_text(text_of(world, origin))
     subject = replace(subject, now_from=origin.theme.slug, now=origin.theme.release)
     reached, because = reach(world, record, own, origin)
-    left_off = unattached(world, record, origin)
+    left_off = lost_attachments(world, record, origin)
     changed = source.digest != record.digest
     breaks = clash(world, record, own, origin) if changed else left_off
     told = words(subject, source.digest, own, origin)
@@ -190,7 +190,7 @@ def _fatal_words(world: World, fatal: str, record: Record) -> dict[str, Told]:
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     """Write an override into the child's code. Raises ProtyponError with what stands in the way."""
-    placed = replaced(draft, unit.path)
+    placed = replace_function(draft, unit.path)
     own_unit = Unit("function", placed.copies[0].origin.name)
     chain = [c for c in placed.copies if c.origin.name != own_unit.path]
     notes = [(note, None) for note in placed.notes]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from protypon.core.languages.registry import is_written
 from protypon.core.languages.spans import DeclarationSpan
-from protypon.core.languages.text_edits import taken
+from protypon.core.languages.text_edits import take_function
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Unit
 from protypon.core.units.function.find import place
@@ -27,7 +27,7 @@ def peel(state: Lightening) -> Lightening:
             continue
         unit = Unit("function", name)
         outcome = place(state.draft, unit, NOTHING)
-        text = taken(state.ours, now, made)
+        text = take_function(state.ours, now, made)
         record = next(r for r in outcome.records if r.unit == unit)
         draft = with_merged(outcome.draft, record, text, state.theme.label, list(outcome.records))
         ours = state.ours[: now.around[0]] + state.theirs[span.around[0] : span.around[1]] + state.ours[now.around[1] :]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from protypon.core.languages.text_edits import renamed
+from protypon.core.languages.text_edits import rename_functions
 from protypon.core.model.actions import Drop
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import Evidence, Stops, moved_to, own_of
@@ -38,7 +38,7 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
             f"{record.unit.address}: it was written together with others, so it is not moved alone",
             Drop(record.written.part_of or record.unit.address),
         )
-    text = renamed(own or b"", {record.unit.path: origin.name}, writer_of(draft, origin), folds(draft.start))
+    text = rename_functions(own or b"", {record.unit.path: origin.name}, writer_of(draft, origin), folds(draft.start))
     if record.written.at:
         text = attaching_like(draft, text, origin, record)
     out = out_of(draft, record, [o for o in others if o.unit != record.unit], remove)

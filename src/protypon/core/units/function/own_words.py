@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from protypon.core.languages.text_edits import renamed
+from protypon.core.languages.text_edits import rename_functions
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Record
 from protypon.core.units.declarations import REASON, text_of
@@ -26,4 +26,4 @@ def own_words(world: World, own: Origin, names: Mapping[str, str]) -> bytes:
     """The child's function in the parent's words: without the line that gives the reason, under the parent's names."""
     rule = world.platform.rule_of(own.path)
     assert rule is not None
-    return renamed(REASON.sub(b"", text_of(world, own)), names, writer(rule.language), folds(world))
+    return rename_functions(REASON.sub(b"", text_of(world, own)), names, writer(rule.language), folds(world))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from protypon.core.languages.text_edits import renamed
+from protypon.core.languages.text_edits import rename_functions
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Record, Release, Unit
 from protypon.core.units.draft import Draft
@@ -37,7 +37,7 @@ def under_new_name(world: World, text: bytes, old: Unit, new: Record) -> bytes |
     rule = world.platform.rule_of(new.written.file)
     if rule is None:
         return None
-    return renamed(text, {old.path: new.unit.path}, writer(rule.language), folds(world))
+    return rename_functions(text, {old.path: new.unit.path}, writer(rule.language), folds(world))
 
 
 def settled(world: World, record: Record) -> Record:

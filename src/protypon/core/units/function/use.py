@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from protypon.core.analysis.callbacks import closure_of
 from protypon.core.analysis.state import Callback
 from protypon.core.languages.code import Declare, Function, If, spreads
-from protypon.core.languages.registry import coded, is_coded
+from protypon.core.languages.registry import coded_language, is_coded
 from protypon.core.model.nouns import Record
 from protypon.core.themes.reach import Location
 from protypon.core.units import run_differences
@@ -106,10 +106,10 @@ def _guards(node: object) -> bool:
 
 def clash(world: World, record: Record, own: Origin, origin: Origin) -> str:
     """A caller, or a point, that hands the child's function what it can't take, though the parent's can."""
-    lost = unattached(world, record, origin)
+    lost = lost_attachments(world, record, origin)
     if lost:
         return lost
-    strict = not coded(_language(world, own)).SEMANTICS.COPIES
+    strict = not coded_language(_language(world, own)).SEMANTICS.COPIES
     function, wanted = own.function, origin.function
     for place, given, named in _handed(world, own, origin):
         if _takes(wanted, given, named, strict) and not _takes(function, given, named, strict):
@@ -161,7 +161,7 @@ def _takes(function: Function, given: int, named: tuple[str, ...], strict: bool)
     return all(name in params for name in named) or any(p.way == "**" for p in function.params)
 
 
-def unattached(world: World, record: Record, origin: Origin) -> str:
+def lost_attachments(world: World, record: Record, origin: Origin) -> str:
     """Where the parents do not attach their function any more, though the child still does."""
     parents = world.behaviour.parents
     if not record.written.at or parents is None:

@@ -14,7 +14,7 @@ from protypon.core.store.plan_builder import content
 from protypon.core.units.coder import Coder, coder, put
 from protypon.core.units.declarations import span_of, text_of
 from protypon.core.units.draft import Draft
-from protypon.core.units.function.copies import body_of, declared, imports, new_name
+from protypon.core.units.function.copies import body_of, declaration_text, imports, new_name
 from protypon.core.units.hook.write import in_doubt, taken_off
 from protypon.core.units.parent_functions import (
     Origin,
@@ -78,7 +78,7 @@ Texts = Mapping[str, bytes]
 """Own texts, in the parent's words, that take the place of a mere copy: name -> text."""
 
 
-def replaced(draft: Draft, name: str, texts: Texts | None = None, file: str = "", called: str = "") -> Placed:
+def replace_function(draft: Draft, name: str, texts: Texts | None = None, file: str = "", called: str = "") -> Placed:
     """Replace a function in the lightest way that works. Raises ProtyponError with what stands in the way."""
     world = draft.world
     origin = origin_of(world, name)
@@ -154,7 +154,10 @@ def _same_name(draft: Draft, origin: Origin, texts: Texts, file: str, called: st
         if off and not blocks:
             break
         made, path, brought = put(
-            draft, [*blocks, declared(code, origin, text, guarded, why)], file, imports(draft, origin, target, text)
+            draft,
+            [*blocks, declaration_text(code, origin, text, guarded, why)],
+            file,
+            imports(draft, origin, target, text),
         )
         failed = not_replaced(draft, made, [(origin, origin.name)])
         if not failed:
@@ -222,7 +225,7 @@ def _renamed_copy(
     found = attachments(draft.world.behaviour, origin) if detaching else []
     at = tuple(f"{c.point} {c.order}" for c in found)
     copy = Copy(origin, "detach" if detaching else "replace", new, at, text_of(draft.world, origin))
-    begun = [*blocks, declared(code, origin, text, False, why)]
+    begun = [*blocks, declaration_text(code, origin, text, False, why)]
     passed: list[Placed] = []
     failures: list[str] = []
     for tail in _tails(code, [c for c in found if not is_mark(c, origin)], new):
@@ -305,7 +308,7 @@ def _link(
     code, target = coder(now, file)
     text = body_of(member, texts, names, code, start)
     found = attachments(start.world.behaviour, member) if way == "detach" else []
-    blocks = [declared(code, member, text, way == "same" and _has_guard(start.world, member), reason)]
+    blocks = [declaration_text(code, member, text, way == "same" and _has_guard(start.world, member), reason)]
     called = names.get(member.name, member.name)
     if found:
         now = now if code.has("detach") else _listed_off(now, member)
@@ -361,5 +364,5 @@ def _has_guard(world: World, origin: Origin) -> bool:
 
 def again(draft: Draft, record: Record, texts: Texts) -> Placed:
     """Write an override anew in the way that works now, under the name that it has."""
-    placed = replaced(draft, record.unit.path, texts, record.written.file, record.written.called)
+    placed = replace_function(draft, record.unit.path, texts, record.written.file, record.written.called)
     return replace(placed, brought=placed.brought or record.written.brought)

@@ -17,7 +17,7 @@ from protypon.core.units.places import shown
 from protypon.core.units.world import World
 
 
-def attached(draft: Draft, point: str, name: str, number: int | None, file: str = "") -> Hooked:
+def attach_callback(draft: Draft, point: str, name: str, number: int | None, file: str = "") -> Hooked:
     """Attach a function at a point: one that is there, or one that is begun. Raises ProtyponError for a point that nothing fires."""
     if not name.isidentifier():
         raise Usage(

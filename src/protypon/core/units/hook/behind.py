@@ -62,8 +62,8 @@ def anew(draft: Draft, record: Record) -> Draft:
     """It is written in the way that works now. Raises ProtyponError where none does."""
     point, label = record.unit.path, record.unit.name or ""
     if record.how == "reorder" and record.written.to is not None:
-        return write.reordered(draft, point, label, record.written.to).draft
-    return write.detached(draft, point, label).draft
+        return write.reorder_callback(draft, point, label, record.written.to).draft
+    return write.detach_callback(draft, point, label).draft
 
 
 def out_of_the_way(world: World, records: Iterable[Record]) -> World:

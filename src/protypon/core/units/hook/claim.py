@@ -38,7 +38,7 @@ def claim_of(world: World, point: str, callback: Callback | None, number: bool) 
     }
 
 
-def numbered(world: World, how: str) -> bool:
+def hangs_on_order(world: World, how: str) -> bool:
     """Whether a claim of that sort hangs on the order number."""
     detach = world.platform.code.meaning("detach")
     return how == "reorder" or (detach is not None and detach.takes("order"))
@@ -54,7 +54,7 @@ def now_label(subject: Subject) -> str:
     return f"{subject.now_from} {subject.now}" if subject.now else str(subject.now_from)
 
 
-def compared(
+def compared_hook(
     subject: Subject, own: Own, before: claims.Claim, now: claims.Claim, told: dict[str, Told], label: str
 ) -> Present:
     """What changed of the claim, though the override still has its effect."""

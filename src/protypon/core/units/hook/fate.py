@@ -13,16 +13,16 @@ from protypon.core.model.evidence import Candidate, Evidence, Gone, Subject, Tol
 from protypon.core.model.nouns import Record
 from protypon.core.platform.schema import nearest
 from protypon.core.units import claims
-from protypon.core.units.claimed import DOES_IN_VAIN, held, moved, stranded
+from protypon.core.units.claimed import DOES_IN_VAIN, held, moved_evidence, stranded_evidence
 from protypon.core.units.declarations import text_of
-from protypon.core.units.hook.claim import claim_of, numbered
+from protypon.core.units.hook.claim import claim_of, hangs_on_order
 from protypon.core.units.parent_functions import Origin
 from protypon.core.units.past_release import PastRelease, past_release_of
 from protypon.core.units.places import shown
 from protypon.core.units.world import World
 
 
-def renamed(world: World, subject: Subject, record: Record) -> Evidence:
+def fate_of_callback(world: World, subject: Subject, record: Record) -> Evidence:
     """The parents attach nothing of that name there: under another name, at another point, or not at all."""
     unit, former = record.unit, past_release_of(world, record)
     before = claims.read(world.snapshot.blob(record.digest))
@@ -30,12 +30,12 @@ def renamed(world: World, subject: Subject, record: Record) -> Evidence:
     now = world.label_now(record.source)
     if len(found) == 1:
         callback, alike = found[0]
-        claim = claim_of(world, callback.point, callback, numbered(world, record.how))
+        claim = claim_of(world, callback.point, callback, hangs_on_order(world, record.how))
         candidate = Candidate(callback.site.theme, f"{callback.point}#{callback.label}", alike)
         subject = replace(subject, now_from=callback.site.theme)
         if callback.point != unit.path and unit.path not in world.behaviour.fired and claim["fired"]:
             words = f"{shown(callback.site)} attaches {callback.label} at {callback.point} now; nothing fires {unit.path} any more"
-            return moved(subject, words, candidate)
+            return moved_evidence(subject, words, candidate)
         what = f"at {callback.point} now" if callback.point != unit.path else f"{callback.label} now"
         it = "it " if callback.point != unit.path else ""
         words = f"{shown(callback.site)} attaches {it}{what}: nothing called {unit.name} stands at {unit.path}, so yours takes nothing off"
@@ -47,7 +47,7 @@ def renamed(world: World, subject: Subject, record: Record) -> Evidence:
     else:
         was = f" with order {before['order']}" if "order" in before else ""
         words = f"{now} attaches no {unit.name} at {unit.path} any more (it did{was}), and nothing like it"
-    return stranded(subject, words)
+    return stranded_evidence(subject, words)
 
 
 def _other_places(world: World, record: Record, former: PastRelease | None) -> Iterator[tuple[Callback, float]]:
@@ -104,9 +104,9 @@ def point_gone(world: World, subject: Subject, record: Record, before: claims.Cl
     now = world.label_now(record.source)
     if new:
         words = f"{now} fires {new} in {', '.join(before.get('fired', ()))}, where it fired {record.unit.path}"
-        return moved(subject, words, Candidate(record.source, f"{new}#{record.unit.name}", 1.0))
+        return moved_evidence(subject, words, Candidate(record.source, f"{new}#{record.unit.name}", 1.0))
     words = f"nothing fires {record.unit.path} any more ({now}), so whatever is attached there is never run"
-    return stranded(subject, words)
+    return stranded_evidence(subject, words)
 
 
 def _renamed_point(world: World, record: Record, before: claims.Claim) -> str:

@@ -16,10 +16,10 @@ from protypon.core.units import claims
 from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, held, missing, unknown
 from protypon.core.units.draft import Draft
 from protypon.core.units.hook import write as hooks
-from protypon.core.units.hook.attach import attached
+from protypon.core.units.hook.attach import attach_callback
 from protypon.core.units.hook.behind import Stop, anew, stop_of, without
-from protypon.core.units.hook.claim import claim_of, compared, fires_unnamed, now_label, numbered
-from protypon.core.units.hook.fate import point_gone, renamed
+from protypon.core.units.hook.claim import claim_of, compared_hook, fires_unnamed, hangs_on_order, now_label
+from protypon.core.units.hook.fate import fate_of_callback, point_gone
 from protypon.core.units.moments import Hooked
 from protypon.core.units.parent_functions import functions_in
 from protypon.core.units.places import shown
@@ -86,7 +86,7 @@ def _without_record(world: World, unit: Unit, callback: Callback, detachment: De
         if c.point == callback.point and c.gone is None and c.label.lower() == callback.label.lower()
     ]  # fmt: skip
     how = "reorder" if again and again[0].site.theme == world.child.slug else "detach"
-    claim = claim_of(world, unit.path, callback, numbered(world, how))
+    claim = claim_of(world, unit.path, callback, hangs_on_order(world, how))
     what = "gives another number to" if how == "reorder" else "takes off"
     because = f"{shown(detachment.site)} {what} {callback.label} at {callback.point} ({shown(callback.site)}), and no record says as which release attached it"
     number = callback.order if isinstance(callback.order, int) else None
@@ -120,7 +120,7 @@ def _listed(world: World, record: Record) -> Evidence:
     subject = replace(subject, line=tried.site.line or None, file=tried.site.path)
     standing = hooks.standing(world, record.unit.path, record.unit.name or "")
     if not standing:
-        return renamed(world, subject, record)
+        return fate_of_callback(world, subject, record)
     return _there(world, subject, record, standing)
 
 
@@ -151,7 +151,7 @@ def _there(world: World, subject: Subject, record: Record, standing: list[Callba
     """The parents still attach it at that point."""
     unit, callback = record.unit, standing[0]
     before = claims.read(world.snapshot.blob(record.digest))
-    now = claim_of(world, unit.path, callback, numbered(world, record.how))
+    now = claim_of(world, unit.path, callback, hangs_on_order(world, record.how))
     theme = world.ancestor(callback.site.theme)
     subject = replace(subject, now_from=callback.site.theme, now=theme.release if theme else None)
     if not now["fired"] and not fires_unnamed(world):
@@ -167,7 +167,7 @@ def _there(world: World, subject: Subject, record: Record, standing: list[Callba
     if left and not sure:
         words = f"{shown(left[0].site)} may attach it ({left[0].doubt}), so whether it is taken off can't be told"
         told["holds"] = Told(words)
-        return compared(subject, Own(None, "unknown", words), before, now, told, now_label(subject))
+        return compared_hook(subject, Own(None, "unknown", words), before, now, told, now_label(subject))
     if sure:
         subject = replace(subject, told={"idle": Told(_why_left(unit, sure[0], before, record), Mend)})
         return Unreached(subject, DOES_IN_VAIN, held(now), Mend)
@@ -178,7 +178,7 @@ def _there(world: World, subject: Subject, record: Record, standing: list[Callba
         told["holds"] = Told(
             f"{shown(callback.site)} attaches it with {callback.order}, and it runs with {record.written.to}"
         )
-    return compared(subject, DOES, before, now, told, now_label(subject))
+    return compared_hook(subject, DOES, before, now, told, now_label(subject))
 
 
 def _why_left(unit: Unit, callback: Callback, before: claims.Claim, record: Record) -> str:
@@ -232,7 +232,7 @@ def _attachment(world: World, subject: Subject, record: Record) -> Evidence:
         subject = replace(subject, told={"idle": Told(f"{unit.name} never runs at {unit.path}: {why}", Drop)})
         return Unreached(subject, DOES_IN_VAIN, held(now))
     label = now_label(subject) if subject.now_from else world.platform.title
-    return compared(subject, DOES, before, now, told, label)
+    return compared_hook(subject, DOES, before, now, told, label)
 
 
 # Writing
@@ -242,11 +242,11 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     """Write what the options ask for at a point."""
     world = draft.world
     if asked.attach:
-        done = attached(draft, unit.path, asked.attach, asked.order)
+        done = attach_callback(draft, unit.path, asked.attach, asked.order)
         own = Unit("hook", unit.path, asked.attach)
         fired = world.behaviour.fired.get(unit.path, [])
         theme = next((t for s in fired for t in world.ancestors if t.slug == s.theme.slug), None)
-        text = claims.written(claim_of(world, unit.path, None, False))
+        text = claims.claim_text(claim_of(world, unit.path, None, False))
         return _outcome(
             done,
             own,
@@ -262,16 +262,16 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
             (f"write hook:{unit.path}#CALLBACK; see them with: ", Points(unit.path, world.child.slug)),
         )
     if asked.order is not None:
-        done = hooks.reordered(draft, unit.path, unit.name, asked.order)
+        done = hooks.reorder_callback(draft, unit.path, unit.name, asked.order)
         how = "reorder"
     elif asked.detach:
-        done, how = hooks.detached(draft, unit.path, unit.name), "detach"
+        done, how = hooks.detach_callback(draft, unit.path, unit.name), "detach"
     else:
         raise Usage(f"{unit.address}: what is to become of it?", "add --detach, or --order N")
     callback = done.callback
     assert callback is not None
     theme = world.ancestor(callback.site.theme)
-    text = claims.written(claim_of(world, unit.path, callback, numbered(world, how)))
+    text = claims.claim_text(claim_of(world, unit.path, callback, hangs_on_order(world, how)))
     number = callback.order if isinstance(callback.order, int) else None
     written = Written(done.file, done.called, number, asked.order if how == "reorder" else None, brought=done.brought)
     return _outcome(done, Unit("hook", unit.path, callback.label), how, theme, text, asked, written)

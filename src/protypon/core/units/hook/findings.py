@@ -10,7 +10,7 @@ from protypon.core.analysis.callbacks import closure_of
 from protypon.core.analysis.state import Callback, Detachment, State, same_target
 from protypon.core.analysis.values import Closure
 from protypon.core.languages.code import always_returns
-from protypon.core.languages.registry import coded, is_coded
+from protypon.core.languages.registry import coded_language, is_coded
 from protypon.core.model.actions import Explain, Mend, Points
 from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
@@ -193,7 +193,7 @@ def _is_there(behaviour: Behaviour, callback: Callback) -> bool:
     if not isinstance(callback.target, str):
         return True
     if any(
-        coded(rule.language).SEMANTICS.is_own(callback.target)
+        coded_language(rule.language).SEMANTICS.is_own(callback.target)
         for rule in behaviour.platform.rules
         if rule.kind == "code" and is_coded(rule.language)
     ):
@@ -260,7 +260,7 @@ def _count(number: int) -> str:
     return f"{number} argument" + ("" if number == 1 else "s")
 
 
-def reordered(before: list[Callback], after: list[Callback]) -> list[str]:
+def reordered_labels(before: list[Callback], after: list[Callback]) -> list[str]:
     """Callbacks that two runs of a point share, where they come in another order; their labels as they come now."""
     shared = [c for c in after if any(_same(c, b) for b in before)]
     old = [c for c in before if any(_same(c, a) for a in after)]

@@ -17,7 +17,7 @@ from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.platform.schema import nearest
 from protypon.core.themes.page_kinds import template_of
 from protypon.core.themes.reach import Location
-from protypon.core.units.hook.findings import reordered
+from protypon.core.units.hook.findings import reordered_labels
 from protypon.core.units.world import World
 
 FORMAT = "protypon.points/1"
@@ -133,7 +133,7 @@ class _Reader:
             "values": [self._value(r.value) for r in last.ran] if last is not None and last.passes else None,
             "start": self._value(last.start) if last is not None and last.passes else None,
             "taken_away": [self._gone(c) for c in self._absent(name, state, callbacks)],
-            "reordered": reordered(self._old(name), callbacks) if self.before is not None else [],
+            "reordered": reordered_labels(self._old(name), callbacks) if self.before is not None else [],
         }
 
     def _old(self, name: str) -> list[Callback]:

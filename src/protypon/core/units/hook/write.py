@@ -106,7 +106,7 @@ def is_off(world: World, callback: Callback) -> bool:
     )
 
 
-def detached(draft: Draft, point: str, label: str, file: str = "") -> Hooked:
+def detach_callback(draft: Draft, point: str, label: str, file: str = "") -> Hooked:
     """Take a callback off a point. Raises ProtyponError where none is there, or no moment is late enough."""
     callbacks = _there(draft.world, point, label)
     code, _ = coder(draft, file)
@@ -197,7 +197,7 @@ def _boxes(before: Draft, after: Draft, point: str) -> Iterator[str]:
             yield finding.because
 
 
-def reordered(draft: Draft, point: str, label: str, number: int, file: str = "") -> Hooked:
+def reorder_callback(draft: Draft, point: str, label: str, number: int, file: str = "") -> Hooked:
     """Give a callback another order number: it is taken off and put back."""
     callbacks = _there(draft.world, point, label)
     callback = callbacks[0]

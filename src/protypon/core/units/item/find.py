@@ -14,7 +14,17 @@ from protypon.core.model.errors import Usage
 from protypon.core.model.evidence import Candidate, Evidence, Gone, Present, Subject, Told, Unreached
 from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units import claims
-from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, compared, held, missing, moved, stranded, unknown
+from protypon.core.units.claimed import (
+    DOES,
+    DOES_IN_VAIN,
+    begun,
+    compared_claim,
+    held,
+    missing,
+    moved_evidence,
+    stranded_evidence,
+    unknown,
+)
 from protypon.core.units.draft import Draft
 from protypon.core.units.item import write
 from protypon.core.units.places import shown
@@ -117,7 +127,7 @@ def _listed(world: World, record: Record) -> Evidence:
         )
         subject = replace(subject, told={"idle": Told(words, Mend)})
         return Unreached(subject, DOES_IN_VAIN, held(now), Mend)
-    return compared(world, subject, record, now, told)
+    return compared_claim(world, subject, record, now, told)
 
 
 def _gone(world: World, subject: Subject, record: Record) -> Gone:
@@ -134,9 +144,9 @@ def _gone(world: World, subject: Subject, record: Record) -> Gone:
         words = (
             f"{shown(found.site)} registers {record.unit.path} {name} with the same value; {record.unit.name} is gone"
         )
-        return moved(subject, words, Candidate(found.site.theme, f"{record.unit.path}#{name}", 1.0))
+        return moved_evidence(subject, words, Candidate(found.site.theme, f"{record.unit.path}#{name}", 1.0))
     words = f"{now} registers no {record.unit.path} {record.unit.name} any more, so there is nothing to take away"
-    return stranded(subject, words)
+    return stranded_evidence(subject, words)
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
@@ -146,10 +156,10 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     if not asked.remove and _registered(draft.world, unit) is not None:
         step = Override(unit.address, draft.child.slug, ("--remove",))
         raise Usage(f"{unit.address}: what is to become of it?", ("to take it away: ", step))
-    done = write.removed(draft, unit.path, unit.name)
+    done = write.remove_item(draft, unit.path, unit.name)
     found = _registered(draft.world, unit)
     theme = draft.world.ancestor(found.site.theme) if found is not None else None
-    text = claims.written(claim_of(draft.world, unit) or {})
+    text = claims.claim_text(claim_of(draft.world, unit) or {})
     source = theme.slug if theme else draft.start.platform.name
     record = Record(
         unit,

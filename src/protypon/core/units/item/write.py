@@ -8,11 +8,11 @@ from protypon.core.platform.schema import nearest
 from protypon.core.units import run_differences
 from protypon.core.units.coder import coder
 from protypon.core.units.draft import Draft
-from protypon.core.units.moments import Hooked, beside, tried
+from protypon.core.units.moments import Hooked, beside, try_moments
 from protypon.core.units.places import shown
 
 
-def removed(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
+def remove_item(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
     """Take an item away, at a moment after it was registered."""
     parents = draft.world.behaviour.parents
     items = parents.state.items if parents is not None else {}
@@ -29,7 +29,7 @@ def removed(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
         )
     expression = code.call("unregister", kind=code.literal(kind), name=code.literal(name))
     words = code.writer.comment(f"{kind} {name} is taken away.")
-    for made, path, brought, when in tried(draft, code, words, expression, file):
+    for made, path, brought, when in try_moments(draft, code, words, expression, file):
         behaviour = made.world.behaviour
         gone = (
             all((kind, name) not in state.items for state in behaviour.states)

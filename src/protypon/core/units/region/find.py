@@ -10,7 +10,17 @@ from protypon.core.model.actions import Drop, Explain
 from protypon.core.model.evidence import Candidate, Evidence, Gone, Present, Subject, Told, Unreached
 from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units import claims
-from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, compared, held, missing, moved, stranded, unknown
+from protypon.core.units.claimed import (
+    DOES,
+    DOES_IN_VAIN,
+    begun,
+    compared_claim,
+    held,
+    missing,
+    moved_evidence,
+    stranded_evidence,
+    unknown,
+)
 from protypon.core.units.draft import Draft
 from protypon.core.units.past_release import past_release_of
 from protypon.core.units.places import shown
@@ -74,7 +84,7 @@ def _listed(world: World, record: Record) -> Evidence:
     if now["declared"]:
         subject = replace(subject, told={"needless": Told(f"a parent declares the region {name} itself", Drop)})
         return Present(subject, DOES, held(now), same=True)
-    return compared(world, subject, record, now, told)
+    return compared_claim(world, subject, record, now, told)
 
 
 def _gone(world: World, subject: Subject, record: Record) -> Gone:
@@ -90,16 +100,16 @@ def _gone(world: World, subject: Subject, record: Record) -> Gone:
     if len(new) == 1:
         name = next(iter(new))
         words = f"{now} prints the region {name} in {', '.join(sorted(places))}, where it printed {record.unit.path}"
-        return moved(subject, words, Candidate(record.source, name, 1.0))
+        return moved_evidence(subject, words, Candidate(record.source, name, 1.0))
     words = f"{now} neither declares nor prints the region {record.unit.path} any more"
-    return stranded(subject, words)
+    return stranded_evidence(subject, words)
 
 
 def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     """Write an override into the child's code. Raises ProtyponError with what stands in the way."""
-    done = write.declared(draft, unit.path)
+    done = write.declare_region(draft, unit.path)
     world = draft.world
-    text = claims.written(claim_of(world, unit.path))
+    text = claims.claim_text(claim_of(world, unit.path))
     printed = printed_regions(world.behaviour).get(unit.path, [])
     theme = next(
         (t for s in printed for t in world.ancestors if t is s.theme), world.ancestors[0] if world.ancestors else None

@@ -12,7 +12,7 @@ from protypon.core.units.places import shown
 from protypon.core.units.region.findings import hiding_copies, printed_regions
 
 
-def declared(draft: Draft, name: str, file: str = "") -> Hooked:
+def declare_region(draft: Draft, name: str, file: str = "") -> Hooked:
     """Declare a region in the child: in its manifest, or by a call."""
     behaviour = draft.world.behaviour
     printed = printed_regions(behaviour)

@@ -28,7 +28,7 @@ from protypon.core.model.evidence import (
 )
 from protypon.core.model.nouns import Record, Unit, Written
 from protypon.core.model.paths import quote_path
-from protypon.core.units.claimed import untold
+from protypon.core.units.claimed import unknowable
 from protypon.core.units.file import use
 from protypon.core.units.file.sheets import Styles, sheet_of, styles_of, surfaces
 from protypon.core.units.rule import fate, properties
@@ -36,7 +36,7 @@ from protypon.core.units.rule.reading import (
     address_of,
     bearing_on,
     every_rule,
-    loaded,
+    loaded_sheets,
     longhands_of,
     number_of,
     of_selector,
@@ -51,7 +51,7 @@ from protypon.core.units.rule.reading import (
     where,
 )
 from protypon.core.units.rule.telling import changes_in, said_changes, words
-from protypon.core.units.rule.winning import Losing, least, losing, placed, winner
+from protypon.core.units.rule.winning import Losing, least, losing, winner, with_surroundings
 from protypon.core.units.world import World
 
 
@@ -87,7 +87,7 @@ def _listed(world: World, record: Record) -> Evidence:
     here = path in world.child.files
     unread = sheet_of(world, world.child, path).unread if here and not mine else []
     if unread:
-        return untold(world, subject, f"{quote_path(path)} line {unread[0][0]} is not gone into: {unread[0][1]}")
+        return unknowable(world, subject, f"{quote_path(path)} line {unread[0][0]} is not gone into: {unread[0][1]}")
     if not mine:
         gone = f"the ledger says {quote_path(path)} has a rule for {selector_of(record)}, and it has none any more"
         return Missing(replace(subject, told={"missing": Told(gone, Drop)}), Lost())
@@ -97,7 +97,7 @@ def _listed(world: World, record: Record) -> Evidence:
 def _unlisted(world: World, taken: set[tuple[str, str]], known: set[Unit]) -> Iterator[Evidence]:
     """Rules that nobody wrote down, each under the last of the parents' sheets that says otherwise."""
     paths = own_sheets(world)
-    above = [(world.ancestor(slug), path) for slug, path in reversed(loaded(world)) if slug != world.child.slug]
+    above = [(world.ancestor(slug), path) for slug, path in reversed(loaded_sheets(world)) if slug != world.child.slug]
     for own in reversed(paths):  # of two the later one counts
         for name, mine in rules_of(world, world.child, own).items():
             for theme, path in above if (own, name) not in taken else ():
@@ -130,7 +130,7 @@ def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: byt
     subject = replace(subject, line=mine[0].line)
     ours = text_of(selector, mine)
     if world.lineage.cut:
-        return untold(world, subject, world.lineage.cut, blob_digest(ours))
+        return unknowable(world, subject, world.lineage.cut, blob_digest(ours))
     theme = supplier(world, unit.path) or world.ancestor(subject.origin)
     theirs = of_selector(rules_of(world, theme, unit.path), selector)
     now = text_of(selector, theirs)
@@ -155,7 +155,7 @@ def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: byt
     if beaten is not None:
         return _outranked(world, subject, own, source, *beaten)
     clash, told = "", dict[str, Told]()
-    new = properties.renamed(world, mine, base, theirs) if changes else {}
+    new = properties.renamed_properties(world, mine, base, theirs) if changes else {}
     if new and theme is not None:
         clash = ", ".join(f"{name}{f' ({now} has the value it had)' if now else ''}" for name, now in new.items())
         step = Mend if all(new.values()) else Settle
@@ -192,7 +192,7 @@ def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: byt
 def _usage(world: World, path: str) -> use.Use:
     """Whether a sheet of the child loads."""
     rule = world.platform.rule_of(path)
-    if (world.child.slug, path) in loaded(world):
+    if (world.child.slug, path) in loaded_sheets(world):
         return use.Use("yes")
     return use.of(world, path, rule) if rule is not None else use.Use("no", "it is no file that the platform looks for")
 
@@ -294,7 +294,7 @@ def _over(
     styles: Styles, each: StyleDeclaration, rule: StyleRule, sheet: int
 ) -> dict[tuple[int, int, StyleDeclaration], StyleDeclaration] | None:
     """What wins over a declaration somewhere; None where that can't be told."""
-    found = styles.competing.rivals(each, placed(styles, sheet, rule), sheet)
+    found = styles.competing.rivals(each, with_surroundings(styles, sheet, rule), sheet)
     if isinstance(found, str):
         return None
     won = [rival.candidate for rival in found if rival.wins]

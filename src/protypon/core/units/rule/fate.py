@@ -14,7 +14,7 @@ from protypon.core.units.rule import names
 from protypon.core.units.rule.reading import (
     Rules,
     every_rule,
-    loaded,
+    loaded_sheets,
     of_selector,
     rules_at,
     rules_in,
@@ -46,7 +46,7 @@ def gone_names(world: World) -> dict[str, names.Had]:
     if "gone names" not in world.memo:
         wanted = {
             name
-            for slug, path in loaded(world)
+            for slug, path in loaded_sheets(world)
             if slug == world.child.slug
             for rule in every_rule(rules_of(world, world.child, path))
             for name in names.names_of(rule)
@@ -92,7 +92,7 @@ def _successors(world: World, unit: Unit, lost: dict[str, names.Had], base: byte
 def _elsewhere(world: World, unit: Unit, base: bytes | None) -> Iterator[NewRule]:
     """The same selector in another sheet of the parents', where it was not before."""
     before, selector = _before(world, unit), unit.name or ""
-    for slug, path in loaded(world) if base is not None else ():
+    for slug, path in loaded_sheets(world) if base is not None else ():
         other = world.ancestor(slug)
         then = rules_at(world, path, before[path]) if path in before else {}
         there = path != unit.path and other is not None and of_selector(rules_of(world, other, path), selector)
@@ -104,7 +104,7 @@ def alike(world: World, unit: Unit, base: bytes | None) -> Iterator[NewRule]:
     """New rules of the theme that it was taken from which say just what it said."""
     before = _before(world, unit)
     record = world.records.get(unit)
-    for slug, path in loaded(world) if base is not None and before else ():
+    for slug, path in loaded_sheets(world) if base is not None and before else ():
         other = world.ancestor(slug)
         if other is not None and record is not None and slug == record.source and base is not None:
             then = rules_at(world, path, before[path]) if path in before else {}

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.units.rule.evidence import evidence_of
-from protypon.core.units.rule.write import written
+from protypon.core.units.rule.write import write_rule
 from protypon.core.units.world import World
 
 OPTIONS = frozenset({"--set"})
-find, place = evidence_of, written
+find, place = evidence_of, write_rule
 
 
 def supplied(world: World, theme: Theme) -> list[Unit]:

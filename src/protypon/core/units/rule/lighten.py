@@ -7,12 +7,12 @@ from protypon.core.languages.css.rules import Condition, StyleDeclaration, Style
 from protypon.core.languages.css.selectors import asked_for, normal
 from protypon.core.model.nouns import Unit
 from protypon.core.platform.platform import FileRule, Platform
-from protypon.core.units.file.sheets import parsed, styles_of
+from protypon.core.units.file.sheets import parse_sheet, styles_of
 from protypon.core.units.lightening import Lightening
 from protypon.core.units.placing import Asked
 from protypon.core.units.printing import elements, files_that_print, may_match
 from protypon.core.units.rule.reading import shown
-from protypon.core.units.rule.write import own_sheet, with_rule, written
+from protypon.core.units.rule.write import own_sheet, with_rule, write_rule
 from protypon.core.units.world import World
 
 RANK = 1
@@ -24,14 +24,14 @@ def peel(state: Lightening) -> Lightening:
     platform = state.draft.start.platform
     if not fits(platform, state.rule, state.path, state.theirs, state.ours):
         return state
-    was, now = (_by_key(parsed(platform, state.path, data).rules) for data in (state.theirs, state.ours))
+    was, now = (_by_key(parse_sheet(platform, state.path, data).rules) for data in (state.theirs, state.ours))
     if not all_win(state.reference, state.path, state.theirs, state.ours):
         return state
     for key, said in now.items():
         before = was.get(key, {})
         changed = [each for name, each in said.items() if before.get(name) != each]
         if changed and before:
-            outcome = written(state.draft, Unit("rule", state.path, key[0]), _asked(changed))
+            outcome = write_rule(state.draft, Unit("rule", state.path, key[0]), _asked(changed))
             state = state.took(outcome, state.ours, ", ".join(map(_written, changed)))
         elif changed:
             path, _, made = own_sheet(state.draft, Unit("rule", state.path, key[0]))
@@ -44,7 +44,7 @@ def fits(platform: Platform, rule: FileRule, path: str, theirs: bytes, ours: byt
     """Whether a copy takes nothing away, and puts what is new behind all that was there."""
     if rule.kind != "style":
         return False
-    old, new = (parsed(platform, path, data) for data in (theirs, ours))
+    old, new = (parse_sheet(platform, path, data) for data in (theirs, ours))
     if old.unread or new.unread or old.imports != new.imports:
         return False
     was, now = _by_key(old.rules), _by_key(new.rules)
@@ -57,7 +57,7 @@ def all_win(world: World, path: str, theirs: bytes, ours: bytes) -> bool:
 
     What outranks it on elements that happen to be for both only matters where the lineage prints such an element.
     """
-    was, now = (_by_key(parsed(world.platform, path, data).rules) for data in (theirs, ours))
+    was, now = (_by_key(parse_sheet(world.platform, path, data).rules) for data in (theirs, ours))
     styles = styles_of(world)
     for each, sheet in styles.together.rules:
         key = (each.selector, each.layer, each.conditions)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.languages.css.edits import Where, renamed
+from protypon.core.languages.css.edits import Where, rename_selector
 from protypon.core.languages.css.selectors import names_in
 from protypon.core.languages.source import NotEdited
 from protypon.core.model.actions import Check
@@ -41,5 +41,5 @@ def _renamed(draft: Draft, unit: Unit) -> tuple[Draft, str]:
     to = with_names(selector, new)
     text = draft.read(unit.path).decode("utf-8")
     for rule in of_selector(rules_of(world, draft.child, unit.path), selector):
-        text = renamed(text, Where(selector, rule.layer, rule.conditions), to)
+        text = rename_selector(text, Where(selector, rule.layer, rule.conditions), to)
     return draft.with_file(unit.path, text.encode("utf-8")), f"the selector is {to} now"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from protypon.core.languages.css.edits import Where, renamed
+from protypon.core.languages.css.edits import Where, rename_selector
 from protypon.core.languages.css.selectors import names_in, normal
 from protypon.core.languages.source import NotEdited
 from protypon.core.model.actions import Check, Drop
@@ -15,10 +15,10 @@ from protypon.core.model.paths import quote_path
 from protypon.core.units.draft import Draft
 from protypon.core.units.file.sheets import styles_of
 from protypon.core.units.rule.fate import with_names
-from protypon.core.units.rule.properties import renamed as renamed_properties
+from protypon.core.units.rule.properties import renamed_properties as renamed_properties
 from protypon.core.units.rule.properties import with_new_names
 from protypon.core.units.rule.reading import of_selector, rules_of, supplier
-from protypon.core.units.rule.winning import changed, least, losing
+from protypon.core.units.rule.winning import change_rule, least, losing
 
 
 def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
@@ -64,7 +64,7 @@ def _renamed(draft: Draft, record: Record, evidence: Evidence) -> tuple[Draft, R
     if normal(called) != normal(old):
         text = draft.read(path).decode("utf-8")
         for rule in of_selector(rules_of(draft.world, draft.child, path), old):
-            text = renamed(text, Where(old, rule.layer, rule.conditions), called)
+            text = rename_selector(text, Where(old, rule.layer, rule.conditions), called)
         made = draft.with_file(path, text.encode("utf-8"))
     written = replace(record.written, called=called if called != to else "")
     words = f"the selector is {to} now" if to != record.unit.name else f"it stands in {quote_path(new.path)} now"
@@ -91,5 +91,5 @@ def made_to_win(draft: Draft, path: str, selector: str) -> tuple[Draft, str, str
         raise ProtyponError(f"{quote_path(path)}: nothing that Protypon knows makes {selector} win", Check(child))
     made = draft
     for rule in mine:
-        made = changed(made, path, rule, change)
+        made = change_rule(made, path, rule, change)
     return made, change.selector, f"it wins with {change.said(selector)}"

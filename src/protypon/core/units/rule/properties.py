@@ -13,7 +13,9 @@ from protypon.core.units.rule.reading import every_rule, of_selector, rules_in, 
 from protypon.core.units.world import World
 
 
-def renamed(world: World, mine: Sequence[StyleRule], base: bytes | None, theirs: Sequence[StyleRule]) -> dict[str, str]:
+def renamed_properties(
+    world: World, mine: Sequence[StyleRule], base: bytes | None, theirs: Sequence[StyleRule]
+) -> dict[str, str]:
     """Each that the parents set once and nothing in the lineage uses now, with the one new one that has its value; empty where there is not one."""
     if base is None:
         return {}

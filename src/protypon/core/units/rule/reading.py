@@ -12,7 +12,7 @@ from protypon.core.languages.css.selectors import normal
 from protypon.core.languages.css.shorthands import set_by
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.model.paths import quote_path
-from protypon.core.units.file.sheets import Styles, parsed, sheet_of, styles_of, surfaces
+from protypon.core.units.file.sheets import Styles, parse_sheet, sheet_of, styles_of, surfaces
 from protypon.core.units.world import World
 
 RULE = "rule"
@@ -26,7 +26,7 @@ def rules_at(world: World, path: str, digest: str) -> Rules:
     key = ("rules kept", path, digest)
     if key not in world.snapshot.worked_out:
         data = world.snapshot.blob(digest) or b""
-        world.snapshot.worked_out[key] = _by_selector(parsed(world.platform, path, data))
+        world.snapshot.worked_out[key] = _by_selector(parse_sheet(world.platform, path, data))
     return cast(Rules, world.snapshot.worked_out[key])
 
 
@@ -134,7 +134,7 @@ def says_the_same(mine: Iterable[StyleRule], theirs: Iterable[StyleRule]) -> boo
 # Which sheets there are
 
 
-def loaded(world: World) -> list[tuple[str, str]]:
+def loaded_sheets(world: World) -> list[tuple[str, str]]:
     """The sheets (theme, path) that load on some surface: those of the site first, in their order."""
     found: dict[tuple[str, str], None] = {}
     for surface in surfaces(world):
@@ -147,7 +147,7 @@ def own_sheets(world: World) -> list[str]:
     """The child's sheets that load, and take the place of no ancestor's: what is said in others is told as a change of a copy."""
     return [
         path
-        for theme, path in loaded(world)
+        for theme, path in loaded_sheets(world)
         if theme == world.child.slug and not any(path in ancestor.files for ancestor in world.ancestors)
     ]
 

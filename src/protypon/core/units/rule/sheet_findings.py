@@ -13,9 +13,9 @@ from protypon.core.model.actions import Explain, Mend
 from protypon.core.model.labels import is_later
 from protypon.core.model.nouns import Finding, Theme
 from protypon.core.model.paths import quote_path
-from protypon.core.units.file.sheets import parsed, sheet_of, styles_of
+from protypon.core.units.file.sheets import parse_sheet, sheet_of, styles_of
 from protypon.core.units.rule.evidence import evidence_of
-from protypon.core.units.rule.reading import every_rule, loaded, own_sheets, rules_of, supplier
+from protypon.core.units.rule.reading import every_rule, loaded_sheets, own_sheets, rules_of, supplier
 from protypon.core.units.world import World
 
 FEWEST = 3
@@ -60,9 +60,9 @@ def _instead(world: World) -> Iterator[Finding]:
     """Sheets of the name of a parent's that have next to nothing of it, and that nobody wrote down: they were meant to add."""
     child = world.child.slug
     listed = {record.unit.path for record in world.records.values()}
-    for slug, path in loaded(world):
+    for slug, path in loaded_sheets(world):
         theme = supplier(world, path)
-        if slug != child or theme is None or path in listed or (theme.slug, path) in loaded(world):
+        if slug != child or theme is None or path in listed or (theme.slug, path) in loaded_sheets(world):
             continue
         theirs, mine = rules_of(world, theme, path), rules_of(world, world.child, path)
         if len(theirs) >= FEWEST and len(theirs.keys() & mine.keys()) * 10 <= len(theirs) and not _imports(world, path):
@@ -199,7 +199,7 @@ def _had_width(world: World, pixels: float) -> str:
             rule = world.platform.rule_of(path)
             data = world.snapshot.blob(digest) if rule is not None and rule.kind == "style" else None
             if data is not None and b"width" in data:
-                rules = parsed(world.platform, path, data).rules
+                rules = parse_sheet(world.platform, path, data).rules
                 if any(w.pixels == pixels for each in rules for w in widths_in(each.conditions)):
                     return f"{release.theme} {release.name}"
     return ""

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from protypon.core.languages.css.competing import Rival
-from protypon.core.languages.css.edits import Where, renamed, with_declarations
-from protypon.core.languages.css.raising import raised
+from protypon.core.languages.css.edits import Where, rename_selector, with_declarations
+from protypon.core.languages.css.raising import raise_selector
 from protypon.core.languages.css.rules import StyleDeclaration, StyleRule
 from protypon.core.languages.source import NotEdited
 from protypon.core.model.paths import quote_path
@@ -50,7 +50,7 @@ def losing(styles: Styles, theme: str, path: str, rules: Sequence[StyleRule]) ->
     sheet = number_of(styles, theme, path)
     found = []
     for rule in rules if sheet is not None else ():
-        standing = placed(styles, sheet or 0, rule)
+        standing = with_surroundings(styles, sheet or 0, rule)
         rivals = ((each, _rival(styles, theme, each, standing, sheet or 0)) for each in rule.declarations)
         lost = tuple((each, rival) for each, rival in rivals if rival is not None)
         if lost:
@@ -58,7 +58,7 @@ def losing(styles: Styles, theme: str, path: str, rules: Sequence[StyleRule]) ->
     return found
 
 
-def placed(styles: Styles, sheet: int, rule: StyleRule) -> StyleRule:
+def with_surroundings(styles: Styles, sheet: int, rule: StyleRule) -> StyleRule:
     """A rule with what stands around its sheet where that is imported."""
     loaded = styles.loaded(sheet)
     return rule._replace(layer=(*loaded.layer, *rule.layer), conditions=(*loaded.conditions, *rule.conditions))
@@ -75,7 +75,7 @@ def least(styles: Styles, theme: str, path: str, rule: StyleRule) -> Stronger | 
     sheet = number_of(styles, theme, path)
     if sheet is None:
         return None
-    standing = placed(styles, sheet, rule)
+    standing = with_surroundings(styles, sheet, rule)
     for change in _changes(rule):
         made = standing._replace(selector=change.selector)
         said = [each._replace(important=each.important or change.important) for each in rule.declarations]
@@ -86,7 +86,7 @@ def least(styles: Styles, theme: str, path: str, rule: StyleRule) -> Stronger | 
 
 def _changes(rule: StyleRule) -> Iterator[Stronger]:
     for important in (False, True):
-        for selector in (rule.selector, *raised(rule.selector)):
+        for selector in (rule.selector, *raise_selector(rule.selector)):
             yield Stronger(selector, important)
 
 
@@ -99,7 +99,7 @@ def winner(styles: Styles, rival: Rival) -> str:
     return f"{place} says {declaration.name}: {declaration.value}{bang} for {rival.candidate.rule.selector}, and {BY[rival.by]}"
 
 
-def changed(draft: Draft, path: str, rule: StyleRule, change: Stronger) -> Draft:
+def change_rule(draft: Draft, path: str, rule: StyleRule, change: Stronger) -> Draft:
     """The child with a rule as it must be to win. Raises NotEdited."""
     text = draft.read(path).decode("utf-8")
     where = Where(rule.selector, rule.layer, rule.conditions)
@@ -110,5 +110,5 @@ def changed(draft: Draft, path: str, rule: StyleRule, change: Stronger) -> Draft
             raise NotEdited(f"{rule.selector} stands in a rule with others")
         text = made
     if change.selector != rule.selector:
-        text = renamed(text, where, change.selector)
+        text = rename_selector(text, where, change.selector)
     return draft.with_file(path, text.encode("utf-8"))

@@ -25,7 +25,7 @@ from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.rule.reading import (
     bearing_on,
     every_rule,
-    loaded,
+    loaded_sheets,
     longhands_of,
     of_selector,
     own_sheets,
@@ -34,11 +34,11 @@ from protypon.core.units.rule.reading import (
     text_of,
     where,
 )
-from protypon.core.units.rule.winning import Stronger, changed, least, losing, winner
+from protypon.core.units.rule.winning import Stronger, change_rule, least, losing, winner
 from protypon.core.units.world import World
 
 
-def written(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
+def write_rule(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     """Say something else for a selector; without ``--set`` what the parent says, to be edited. Raises ProtyponError."""
     world = draft.world
     theme, theirs = _known(world, unit)
@@ -69,7 +69,7 @@ def written(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
 
 def _known(world: World, unit: Unit) -> tuple[Theme, Sequence[StyleRule]]:
     """The parent's rule. Raises UnknownName where there is none that loads."""
-    sheets = [(world.ancestor(slug), path) for slug, path in reversed(loaded(world)) if slug != world.child.slug]
+    sheets = [(world.ancestor(slug), path) for slug, path in reversed(loaded_sheets(world)) if slug != world.child.slug]
     here = [theme for theme, path in sheets if path == unit.path and theme is not None]
     if not unit.name:
         step = Explain(f"style:{quote_path(unit.path)}", world.child.slug)
@@ -213,7 +213,7 @@ def with_rule(draft: Draft, path: str, around: Where, said: list[StyleDeclaratio
 
 def _changed(draft: Draft, path: str, rule: StyleRule, change: Stronger) -> Draft:
     try:
-        return changed(draft, path, rule, change)
+        return change_rule(draft, path, rule, change)
     except NotEdited as error:
         raise ProtyponError(
             f"{quote_path(path)} can't be changed rule by rule: {error}; edit it by hand", Check(draft.child.slug)
@@ -258,7 +258,9 @@ def _notes(
         if (said.layer, said.conditions) not in written and said.conditions:
             around = " and ".join(f"@{c.kind} {c.text}" for c in said.conditions)
             notes.append((f"the parent says {shown(each)} for {around}: yours comes later, and counts there too", None))
-    used = longhands_of(r for slug, p in loaded(world) for r in every_rule(rules_of(world, world.ancestor(slug), p)))
+    used = longhands_of(
+        r for slug, p in loaded_sheets(world) for r in every_rule(rules_of(world, world.ancestor(slug), p))
+    )
     for name in dict.fromkeys(each.name for _, group in groups for each in group):
         near = (
             nearest(name, tuple(sorted(used)))
