@@ -274,7 +274,7 @@ def grows(written: Sequence[str], parents: tuple[str, ...]) -> bool:
 def write_out_nesting(selector: str, parents: tuple[str, ...]) -> str:
     """A selector inside of rules, written out; empty for one that means nothing (CSS Nesting 1, sections 2 and 3).
 
-    >>> write_out_nesting("&:hover", (".pier a",)), nested("> b", (".pier", ".net"))
+    >>> write_out_nesting("&:hover", (".pier a",)), write_out_nesting("> b", (".pier", ".net"))
     ('.pier a:hover', ':is(.pier, .net) > b')
     """
     import tinycss2
