@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+import re
 import shlex
 import shutil
 import tempfile
@@ -76,6 +77,8 @@ class BenchCase(unittest.TestCase):
         done = self.run_command(*arguments, **more)
         self.assertEqual(done.returncode, status, f"{arguments}\n{done.stdout}\n{done.stderr}")
         self.assertNotIn("Traceback", done.stderr)
+        for step in re.findall(r"(?m)^ *(?:next|look): (protypon .*)$", done.stdout):
+            hints.parse(re.sub(r"  # [a-z ]+$", "", step))
         return done.stdout
 
     def refused(self, *arguments: str, status: int = 3, **more: Any) -> str:

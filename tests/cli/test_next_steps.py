@@ -6,6 +6,7 @@ import json
 import shlex
 import shutil
 import unittest
+from typing import Any
 
 from protypon.demo import story
 from tests.support import BenchCase
@@ -18,6 +19,10 @@ class NextStepTest(BenchCase):
         """Type each next step of a check in a copy of the bench; how often each command was named."""
         report = json.loads(self.run_command("check", "--format", "json", *check).stdout)
         rows = [row for child in report["children"] for row in (*child["overrides"], *child["findings"])]
+        return self.type_all(rows)
+
+    def type_all(self, rows: list[dict[str, Any]]) -> dict[str, int]:
+        """Type the next step of each row in a copy of the bench."""
         steps = sorted({row["next"] for row in rows if row["next"]})
         seen: dict[str, int] = {}
         for step in steps:
@@ -53,6 +58,9 @@ class NextStepTest(BenchCase):
             elif isinstance(step, story.Act):
                 step.act(self.bench)
         self.assertLessEqual({"update", "drop"}, set(self.type_them("--against", "downloads/breakwater-2.0.0.zip")))
+        told = json.loads(self.ok("update", "breakwater", "--to", "downloads/breakwater-2.0.0.zip", "--format", "json"))
+        rows = [row for child in told["children"] for row in child["overrides"]]
+        self.assertLessEqual({"update", "drop", "settle", "adopt"}, set(self.type_all(rows)))
 
     @PHP
     def test_of_what_a_new_release_does_to_code(self) -> None:

@@ -83,6 +83,16 @@ class OntoTest(BenchCase):
         page = QuaysideSite(self.bench / "themes", "gull").run_code("event").render("pages/event.html")
         self.assertIn("Boats", page.html)
 
+    def test_what_the_new_one_has_not_is_not_said_of_the_old_one(self) -> None:
+        self.ok("override", "parts/deep.html")
+        self.edit("themes/gull/parts/deep.html", b"{%", b"<b>ours</b>{%")
+        self.ok("update", "pier", "--onto", "quay", "--child", "gull", "--bring")
+        row = self.row("gull", "template:parts/deep.html")
+        self.assertEqual(row["verdict"], "holds")
+        self.assertIn("quay 3.0.0 has no parts/deep.html; pier, which it was taken from, is no parent", row["because"])
+        finding = next(f for f in self.check()["gull"]["findings"] if f["code"] == "only-yours")
+        self.assertTrue(finding["because"].startswith("quay 3.0.0 does not supply parts/deep.html"))
+
     def test_a_base_put_between(self) -> None:
         self.put("themes/dock/quay.toml", theme("dock", parent="pier", release="2.0.0"))
         self.put("themes/dock/parts/foot.html", "<footer>Dock</footer>\n")

@@ -247,7 +247,7 @@ class UpdateTest(BenchCase):
         merged = self.read("themes/gull/pages/b.html")
         self.assertTrue(b"edited in place" in merged and b"new" in merged)
         self.assertEqual(self.codes("gull"), ["edits-wiped-out"])
-        self.ok("settle", "theme:pier", "--why", "not wanted any more")
+        self.ok("settle", "pier", "--why", "not wanted any more")
         self.assertEqual(self.codes("gull"), [])
         self.refused("settle", "theme:pier", "--why", "x")
 

@@ -30,7 +30,7 @@ def is_calm(report: Row) -> bool:
 def overview(page: Page, reports: list[Row]) -> None:
     """Print the children by the heaviest that is said of each, and what is said of several."""
     by_label: dict[str, list[Row]] = {}
-    for report in sorted(reports, key=lambda r: -_weight(_heaviest(r))):
+    for report in sorted(reports, key=lambda r: -weight_of(_heaviest(r))):
         heaviest = _heaviest(report)
         by_label.setdefault(heaviest_label(heaviest) if heaviest else "holds", []).append(report)
     page.line((count(len(reports), "child", "children"), "bold"), ", by the heaviest that is said of each")
@@ -109,10 +109,11 @@ def _trouble(row: Row) -> tuple[str, str]:
 
 
 def _heaviest(report: Row) -> Row | None:
-    return max(_loud(report), key=_weight, default=None)
+    return max(_loud(report), key=weight_of, default=None)
 
 
-def _weight(row: Row | None) -> int:
+def weight_of(row: Row | None) -> int:
+    """How heavy a row is; the lightest is that nothing is said."""
     return WEIGHTS.index(row["weight"]) if row else 0
 
 

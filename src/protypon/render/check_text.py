@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from itertools import groupby
 from typing import Any
 
-from protypon.render.check_summary import heaviest_label, is_calm, overview, shared_findings, summary, total
+from protypon.render.check_summary import heaviest_label, is_calm, overview, shared_findings, summary, total, weight_of
 from protypon.render.text import STYLES, Page, count, not_too_many
 
 INDENT = 14
@@ -44,7 +44,7 @@ def render_brief(page: Page, reports: list[Row]) -> None:
     rows = [
         (report["child"], row.get("verdict") or row["weight"], row.get("unit") or f"{row['code']} ({row['theme']})")
         for report in reports
-        for row in (*report["overrides"], *report["findings"])
+        for row in sorted([*report["overrides"], *report["findings"]], key=weight_of, reverse=True)
     ]
     page.columns(rows, indent=0)
     page.line(total(reports))
@@ -117,11 +117,12 @@ def _holding(page: Page, rows: list[Row]) -> None:
         return
     page.gap()
     page.line("  ", ("holds".ljust(INDENT - 2), STYLES["ok"]), count(len(rows), "override"))
-    page.paragraph(_named(rows), INDENT)
     said: dict[str, list[Row]] = {}
     for row in rows:
         if row["reach"] == "unknown" or row["source"] != "same" or row.get("edited") is False:
             said.setdefault(row["because"], []).append(row)
+    if not any(len(alike) == len(rows) for alike in said.values()):
+        page.paragraph(_named(rows), INDENT)
     for because, alike in said.items():
         one = len(alike) == 1
         page.paragraph(f"{alike[0]['unit']}: {because}" if one else f"{because}: {_named(alike)}", INDENT)

@@ -48,8 +48,9 @@ def plan_settle(
     """
     builder = PlanBuilder(bench.folder)
     typed = list(texts)
-    settled = [_settled_theme(bench, builder, text[6:], why) for text in typed if text.startswith("theme:")]
-    overrides = [text for text in typed if not text.startswith("theme:")]
+    themes = {text: slug for text in typed if (slug := _theme_meant(bench, text))}
+    settled = [_settled_theme(bench, builder, slug, why) for slug in themes.values()]
+    overrides = [text for text in typed if text not in themes]
     option = ""
     if overrides:
         chosen, waiting = children(), Proposals(builder)
@@ -58,6 +59,12 @@ def plan_settle(
         option = " --all-children" if where else "".join(f" --child {child.slug}" for child in chosen)
     names = dict.fromkeys(item.unit.address for item in settled)
     return builder.plan(f"settle {shlex.join(names)}{option}"), settled
+
+
+def _theme_meant(bench: Bench, text: str) -> str:
+    """The slug of ``theme:SLUG``, or of a theme of somebody else's that is named without ``theme:``."""
+    theme = bench.themes.get(text)
+    return text[6:] if text.startswith("theme:") else theme.slug if theme is not None and not theme.maintained else ""
 
 
 def _settled_theme(bench: Bench, builder: PlanBuilder, slug: str, why: str) -> Settled:

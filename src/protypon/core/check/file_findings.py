@@ -172,7 +172,7 @@ def _named_but_gone(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
                 "warning",
                 world.child.slug,
                 o.file,
-                f"{o.origin} no longer supplies {quote_path(o.file)}, which {source.referred} names: without yours it would fail",
+                f"{world.label_now(o.origin or '')} does not supply {quote_path(o.file)}, which {source.referred} names: without yours it would fail",
                 Settle(o.unit.address, world.child.slug, why="mine alone now"),
             )
 

@@ -295,7 +295,7 @@ def _evidence(
         elsewhere = world.platform.templates.elsewhere if rule.kind == "template" else ""
         if elsewhere and subject.listed and not (source.moved or source.referred):
             return _perhaps_named(world, subject, own, source, elsewhere)
-        return Gone(_of_another_lineage(world, subject), own, source)
+        return Gone(_of_another_lineage(world, subject, source), own, source)
     if usage.reach == "no":
         return Unreached(subject, own, source, Mend if located.stray or usage.mendable else Drop)
     if isinstance(source, Unseen):
@@ -325,13 +325,14 @@ def _unread(subject: Subject, own: Own) -> Unknowable:
     return Unknowable(replace(subject, told={"unknown": Told(why, Settle)}), own, Unseen(why))
 
 
-def _of_another_lineage(world: World, subject: Subject) -> Subject:
+def _of_another_lineage(world: World, subject: Subject, source: Lost) -> Subject:
     """What is said where the theme that it was taken from is no parent any more: that one may have it still."""
     if not subject.listed or world.ancestor(subject.origin) is not None:
         return subject
     origin = subject.origin or ""
     words = f"{world.label_now(origin)} has no {quote_path(subject.unit.path)}; {origin}, which it was taken from, is no parent of {world.child.slug} any more"
-    return replace(subject, told={**subject.told, "stranded": Told(words, Drop)})
+    named = f"{words}; {source.referred} still names it, and yours is used"
+    return replace(subject, told={**subject.told, "stranded": Told(words, Drop), "holds": Told(named)})
 
 
 def _perhaps_named(world: World, subject: Subject, own: Own, source: Lost, elsewhere: str) -> Unknowable:
