@@ -41,7 +41,7 @@ class AdoptTest(BenchCase):
         before = state(self.bench, ".protypon")
         said = self.ok("adopt", "--dry-run")
         self.assertIn("gull: 1 override would be adopted", said)
-        self.assertIn("next: protypon adopt\n", said)
+        self.assertIn("next: protypon adopt  # writes", said)
         self.assertEqual(state(self.bench, ".protypon"), before)
         self.ok("adopt")
         self.assertEqual(self.origin(), ("1.0", "exact"))

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 WIDTH = 100
 MOST_ALIKE = 25
 """Findings of one code that are printed one by one."""
+NEXT = "next: "
 IN_PASSING = {
     "settle": "keeps yours",
     "mend": "does it for you",
@@ -89,11 +90,11 @@ class Page:
         for number, row in enumerate(rows or [""]):
             self.line((label, style) if number == 0 else " " * len(label), row)
 
-    def next(self, step: Words | None, indent: int, label: str = "next: ") -> None:
+    def next(self, step: Words | None, indent: int, label: str = NEXT) -> None:
         """Print a command that can be typed; never broken into lines."""
         if step:
             command = sentence(step)
-            aside = _aside(command)
+            aside = _aside(command) if label == NEXT else ""
             fits = indent + len(label) + len(command) + len(aside) <= self.width
             self.line(" " * indent, (label, "dim"), (command, "bold"), (aside if fits else "", "dim"))
 
