@@ -192,7 +192,7 @@ class FirstRunTest(BenchCase):
         said = self.ok("init")
         self.assertIn("as the themes here are", said)
         self.assertIn("protypon adopt gull", said)
-        self.assertTrue(said.rstrip().endswith("protypon adopt gull"))
+        self.assertTrue(said.rstrip().endswith("protypon adopt gull  # writes the missing records"))
 
     def test_a_folder_without_themes_is_not_guessed(self) -> None:
         self.put("notes.txt", "nothing")

@@ -47,7 +47,7 @@ class DiskCase(HostileCase):
             "update": ["update", "pier", "--to", str(self.next)],
             "drop": ["drop", "parts/foot.html", "setting:settings.json#a", "--child", "gull"],
             "mend": ["mend", "--child", "gull"],
-            "pack": ["pack", "gull"],
+            "pack": ["pack", "gull", "--despite", "edited-parent"],
             "undo": ["undo"],
         }
 

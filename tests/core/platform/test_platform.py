@@ -132,7 +132,7 @@ name = "{slug}.tar.gz"
         (self.bench / "themes/hull/views/deep/foot.html").unlink()
         self.put("themes/hull/hull.json", '{"title": "Hull", "base": "none", "release": "2"}')
         self.assertEqual(self.row("keel", "template:views/deep/foot.html")["verdict"], "conflicted")
-        self.ok("pack")
+        self.ok("pack", "--despite", "conflicted")
         self.assertTrue((self.bench / "packages/keel.tar.gz").exists())
 
     def test_ini_and_json_manifests_keep_their_other_lines(self) -> None:

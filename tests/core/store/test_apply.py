@@ -98,6 +98,24 @@ class ApplyTest(unittest.TestCase):
             apply.carry_out(plan, self.store)
             self.assertEqual(self.files(), states[to], (seed, to))
 
+    def test_empty_folders_that_come_and_go_over_several_steps(self) -> None:
+        (self.root / "hollow/deep").mkdir(parents=True)
+        (self.root / "hollow/deep").chmod(0o750)
+        self.put("kept", b"kept")
+        states = [self.files()]
+        for number, (gone, comes) in enumerate(
+            ((["hollow/deep"], "hollow/deep/a"), (["hollow/deep/a"], "b/c"), (["b/c"], "hollow/deep/d"))
+        ):
+            builder = PlanBuilder(self.folder)
+            for path in gone:
+                builder.remove(path)
+            builder.write(comes, content(b"x"))
+            apply.carry_out(builder.plan(f"step {number}"), self.store)
+            states.append(self.files())
+        for to in (2, 0):
+            apply.carry_out(plan_to(self.folder, self.store, to)[0], self.store)
+            self.assertEqual(self.files(), states[to])
+
     def take_back(self, before: dict[str, tuple[str, bytes | str]]) -> None:
         """Undo the last step: all is as it was, but for empty folders that came since."""
         apply.carry_out(plan_last(self.folder, self.store)[0], self.store)

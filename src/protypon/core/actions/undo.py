@@ -183,12 +183,12 @@ def _plan(bench: Folder, store: Store, entries: list[JournalEntry]) -> Plan:
     made: dict[str, int | None] = {}
     gone: dict[str, None] = {}
     for entry in entries:
-        for folder, rights in reversed(entry.gone):
-            gone.pop(folder, None)
-            made[folder] = rights
+        stood = dict(reversed(entry.gone))
         for folder, _ in reversed(entry.made):
-            made.pop(folder, None)
+            if folder not in stood:  # before this step there was none, whatever a later one took away
+                made.pop(folder, None)
             gone[folder] = None
+        made |= stood
     changes = []
     for name, before in wanted.items():
         path = rel_path(name)
