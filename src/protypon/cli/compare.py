@@ -19,7 +19,7 @@ FORMAT = "protypon.compare/1"
 Examples:
   protypon compare template:pages/search.html
   protypon compare 'block:pages/visit.html#aside' --child lantern-rock
-  protypon compare parts/menu.html --against downloads/breakwater-2.0.0.zip
+  protypon compare parts/footer.html --against downloads/breakwater-2.0.0.zip
   protypon compare parts/footer.html --format patch > footer.patch
 
 P is what the parent changed, Y what you changed, B what both did; - goes, + comes. ^ stands below changed words.
