@@ -192,7 +192,8 @@ class FirstRunTest(BenchCase):
         said = self.ok("init")
         self.assertIn("as the themes here are", said)
         self.assertIn("protypon adopt gull", said)
-        self.assertTrue(said.rstrip().endswith("protypon adopt gull  # writes the missing records"))
+        self.assertIn("if gull is yours, made by hand: protypon adopt gull\n", said)
+        self.assertIn("to build on it: protypon new SLUG --parent gull", said)
 
     def test_a_folder_without_themes_is_not_guessed(self) -> None:
         self.put("notes.txt", "nothing")

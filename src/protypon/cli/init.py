@@ -62,9 +62,14 @@ def command(ctx: click.Context, folder: Path | None, name: str | None) -> None:
     shelf = bench.themes_folder
     page.line(f"themes go into {shelf.relative_to(root) if shelf != root else 'this folder'}")
     if loose:
-        page.paragraph(f"made by hand, with a parent here and no ledger: {', '.join(loose)}", 0)
+        page.paragraph(f"with a parent here and no ledger: {', '.join(loose)}", 0)
         for slug in loose[:MOST_LOOSE]:
-            page.next(command_line("adopt", slug), 0)
+            page.next(command_line("adopt", slug), 0, f"if {slug} is yours, made by hand: ")
+        page.next(
+            command_line("new", "SLUG", "--parent", loose[0]),
+            0,
+            "to build on it: " if len(loose) == 1 else "to build on one: ",
+        )
         return
     page.next("protypon survey" if told else f"cp -r PARENT {shelf}/ && " + command_line("keep", f"{shelf}/PARENT"), 0)
 
