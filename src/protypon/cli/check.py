@@ -77,9 +77,12 @@ def command(
 ) -> int:
     """Say of every override whether it still applies, which hide changes, which merge, which moved or are dead, and what to do next."""
     if limit not in WEIGHTS and limit not in VERDICTS:
+        from protypon.core.platform.schema import nearest
+
+        near = nearest(limit, (*WEIGHTS[1:], *VERDICTS))
+        known = f"weights: {', '.join(WEIGHTS[1:])}; verdicts: {', '.join(VERDICTS)}"
         raise Usage(
-            f"--fail-on {limit!r} is neither a weight nor a verdict",
-            f"weights: {', '.join(WEIGHTS[1:])}; verdicts: {', '.join(VERDICTS)}",
+            f"--fail-on {limit!r} is neither a weight nor a verdict", f"did you mean {near}?" if near else known
         )
     if brief and form == "json":
         raise Usage("--brief is for people, and --format json for programs", "leave one of them out")

@@ -123,7 +123,8 @@ def run(arguments: list[str] | None = None) -> int:
         return status if isinstance(status, int) else 0
     except ProtyponError as error:
         _trace()
-        write_error(error.message, sentence(error.hint))
+        alone = error.hint is not None and not isinstance(error.hint, str | tuple)
+        write_error(error.message, f"{'next: ' if alone else ''}{sentence(error.hint)}")
         return error.exit_code
     except click.exceptions.NoArgsIsHelpError as error:
         write_document((error.ctx.get_help() if error.ctx else "see: protypon --help") + "\n")
