@@ -1,4 +1,4 @@
-"""What a shell completes: slugs, addresses, kinds of page, verdicts, codes, platforms, steps. Never complains, never writes."""
+"""What a shell completes: slugs, addresses, kinds of page, verdicts, codes, platforms, steps. Never complains, and changes no theme."""
 
 from __future__ import annotations
 
@@ -8,22 +8,21 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
-from click.shell_completion import CompletionItem
 
 if TYPE_CHECKING:
     from protypon.core.themes.bench import Bench
     from protypon.core.units.world import World
 
-Completion = Callable[[click.Context, click.Parameter, str], list[CompletionItem]]
+Completion = Callable[[click.Context, click.Parameter, str], list[str]]
 
 
 def _from(words: Callable[[click.Context], Iterable[str]]) -> Completion:
     """A completion from the words that can stand there."""
 
-    def complete(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    def complete(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[str]:
         with suppress(Exception):  # a shell has no use for a message
             fitting = (word for word in words(ctx) if word.startswith(incomplete))
-            return [CompletionItem(word) for word in dict.fromkeys(fitting)]
+            return list(dict.fromkeys(fitting))
         return []
 
     return complete
@@ -129,7 +128,7 @@ def _settleable(ctx: click.Context) -> Iterable[str]:
     return (*_overrides(ctx), *(f"theme:{slug}" for slug in _themes(ctx)))
 
 
-def addresses(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+def addresses(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[str]:
     """Whatever has an address; rules of sheets, of which there are many, where one is begun."""
     found = _from(_addresses)(ctx, param, incomplete)
     return found + (_from(_rules)(ctx, param, incomplete) if incomplete.startswith("rule:") else [])
