@@ -132,7 +132,7 @@ def _word(row: dict[str, Any]) -> str:
 
 def _released(bench: Bench, child: Theme, release: str) -> tuple[Draft | None, Theme]:
     """The child under another release number: with it in its manifest, where that has a place for it."""
-    if not release.strip() or not release.isprintable() or len(release) > LONGEST_RELEASE:
+    if not release.strip() or not is_name(release) or len(release) > LONGEST_RELEASE:
         raise Usage(f"--release {release[:80]!r} can be no release number", "as in --release 1.2.0")
     form = manifest.form_of(bench.platform, os.path.basename(child.folder), child.manifest)
     if "release" not in form.fields:

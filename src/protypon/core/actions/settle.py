@@ -62,9 +62,14 @@ def plan_settle(
 
 
 def _theme_meant(bench: Bench, text: str) -> str:
-    """The slug of ``theme:SLUG``, or of a theme of somebody else's that is named without ``theme:``."""
+    """The slug of ``theme:SLUG``, or of a theme that is named without ``theme:`` and was edited in its folder."""
+    if text.startswith("theme:"):
+        return text[6:]
     theme = bench.themes.get(text)
-    return text[6:] if text.startswith("theme:") else theme.slug if theme is not None and not theme.maintained else ""
+    if theme is None or theme.maintained:
+        return ""
+    touched = edits.edited_release(theme, bench.releases) or edits.wiped_out(theme, bench.releases, bench.edits)
+    return theme.slug if touched is not None else ""
 
 
 def _settled_theme(bench: Bench, builder: PlanBuilder, slug: str, why: str) -> Settled:
