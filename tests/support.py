@@ -13,11 +13,15 @@ import unittest
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 import click
 
 from tests import hints
 from tests.program import Done, run
+
+ANYBODYS = ("COLUMNS", "EDITOR", "FORCE_COLOR", "LESS", "LINES", "NO_COLOR", "PAGER", "VISUAL")
+"""What a person may have set, and the program heeds."""
 
 
 def theme(slug: str, parent: str = "", release: str = "1.0.0", **more: Any) -> str:
@@ -52,6 +56,12 @@ def digest(data: bytes) -> str:
     return hashlib.sha1(b"blob %d\0" % len(data) + data).hexdigest()
 
 
+def _surroundings(home: Path) -> dict[str, str]:
+    """What the program finds around it, whoever runs the tests: an empty home, a plain terminal, Bash."""
+    kept = {name: value for name, value in os.environ.items() if name not in ANYBODYS and not name.startswith("XDG_")}
+    return {**kept, "HOME": str(home), "SHELL": "/bin/bash", "TERM": "dumb"}
+
+
 class BenchCase(unittest.TestCase):
     """A temporary folder; ``run_command`` runs the program in the bench below it."""
 
@@ -60,8 +70,10 @@ class BenchCase(unittest.TestCase):
     def setUp(self) -> None:
         self.root = Path(tempfile.mkdtemp(prefix="protypon-test-"))
         self.addCleanup(shutil.rmtree, self.root, ignore_errors=True)
-        self.bench = self.root / "bench"
+        self.bench, self.home_folder = self.root / "bench", self.root / "home"
         self.bench.mkdir()
+        self.home_folder.mkdir()
+        self.enterContext(patch.dict(os.environ, _surroundings(self.home_folder), clear=True))
 
     def run_command(
         self,

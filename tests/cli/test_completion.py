@@ -35,18 +35,12 @@ class CompletionCase(BenchCase):
     def setUp(self) -> None:
         super().setUp()
         self.started(FILES, "foot", "fore", "setting:settings.json#cards")
-        self.home = self.root / "home"
-        self.home.mkdir()
         paths = f"{Path(PROGRAM[0]).parent}{os.pathsep}{os.environ['PATH']}"
         self.env = {
             **os.environ,
-            "HOME": str(self.home),
             "PATH": paths,
-            "SHELL": "/bin/bash",
-            "TERM": "dumb",
             "PS1": "first> ",
         }
-        self.env.pop("XDG_DATA_HOME", None)
         self.said = self.ok("completion", "--install", env=self.env)
 
 
@@ -130,7 +124,7 @@ class BashTest(CompletionCase):
 
 class InstallTest(CompletionCase):
     def test_it_is_written_where_the_shell_looks_and_nothing_else_is_overwritten(self) -> None:
-        place = self.home / ".local/share/bash-completion/completions/protypon"
+        place = self.home_folder / ".local/share/bash-completion/completions/protypon"
         self.assertIn("begin a new shell", self.said)
         self.assertTrue(place.is_file())
         self.ok("completion", "--install", env=self.env)
@@ -138,9 +132,18 @@ class InstallTest(CompletionCase):
         self.assertIn("is not ours", self.refused("completion", "--install", env=self.env))
         self.assertEqual(place.read_text(), "another")
         self.ok("completion", "fish", "--install", env=self.env)
-        self.assertTrue((self.home / ".config/fish/completions/protypon.fish").is_file())
+        self.assertTrue((self.home_folder / ".config/fish/completions/protypon.fish").is_file())
         self.assertIn("fpath=", self.ok("completion", "zsh", "--install", env=self.env))
         self.refused("completion", env={**self.env, "SHELL": "/bin/tcsh"}, status=2)
+
+    @unittest.skipIf(os.getuid(), "only root may be somebody whom the system does not know")
+    def test_without_a_home(self) -> None:
+        def nobody() -> None:
+            os.environ.pop("HOME")
+            os.setuid(54_321)
+
+        said = self.refused("completion", "bash", "--install", env=self.env, prepare=nobody)
+        self.assertIn("HOME is not set", said)
 
     def test_other_shells_get_addresses_as_they_are(self) -> None:
         for shell, line in (("zsh", "plain\ntemplate:parts/fore.html\n_"), ("fish", "plain,template:parts/fore.html")):

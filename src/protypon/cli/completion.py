@@ -56,8 +56,13 @@ def command(ctx: click.Context, shell: str | None, install: bool) -> None:
 
 
 def _place(shell: str) -> tuple[Path, str]:
-    """Where a shell looks for completions of a person's own, and what is left to do."""
-    home = Path.home()
+    """Where a shell looks for completions of a person's own, and what is left to do. Raises ProtyponError without a home."""
+    try:
+        home = Path.home()
+    except RuntimeError:  # HOME is not set, and the system knows no person of this number
+        raise ProtyponError(
+            "whose home folder: HOME is not set", "print it instead with: protypon completion"
+        ) from None
     data = Path(os.environ.get("XDG_DATA_HOME") or home / ".local/share")
     config = Path(os.environ.get("XDG_CONFIG_HOME") or home / ".config")
     if shell == "bash":
