@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import random
+import tomllib
 import unittest
 from typing import Any
 
@@ -69,8 +70,73 @@ class OneTest(UndoCase):
         self.ok("undo", "5")
         self.assertEqual(state(self.bench / "themes/gull"), before)
         self.assertEqual(state(self.bench / "themes/skua"), after)
-        self.ok("override", "parts/c.html", "--child", "gull")
-        self.assertIn("changed themes/gull/overrides.toml after step 4", self.refused("undo", "4"))
+
+    def test_one_of_a_child_is_free_of_its_later_ones(self) -> None:
+        self.started(FILES)
+        self.ok("override", "parts/a.html", "--why", "our own")
+        self.ok("override", "parts/b.html")
+        self.edit("themes/gull/parts/b.html", b"b", b"ours")
+        said = self.ok("undo", "3")
+        self.assertIn("as before: themes/gull/overrides.toml, themes/gull/parts/a.html", said)
+        self.assertEqual(self.verdicts("gull"), {"template:parts/b.html": "idle"})
+        self.assertEqual(self.read("themes/gull/parts/b.html"), b"<p>ours</p>\n")
+
+    def test_a_record_that_a_later_one_changed_stands_in_the_way(self) -> None:
+        self.started(FILES)
+        self.ok("override", "parts/a.html")
+        self.ok("override", "parts/b.html")
+        self.parent({**FILES, "parts/a.html": "<p>new</p>\n"}, release="2.0.0")
+        self.ok("settle", "parts/a.html", "--why", "ours is better")
+        said = self.refused("undo", "3")
+        self.assertRegex(said, r"step 5 \(settle .*\) changed themes/gull/overrides.toml after step 3")
+        self.ok("undo", "4")
+        self.ok("undo", "5")
+        self.ok("undo", "3")
+        self.assertNotIn("[[override]]", self.read("themes/gull/overrides.toml").decode())
+
+    def test_a_ledger_edited_by_hand(self) -> None:
+        """What a person wrote into other records, and between them, stays; what was written into the step's own is not lost."""
+        self.started(FILES)
+        for name in "abc":
+            self.ok("override", f"parts/{name}.html")
+        path = "themes/gull/overrides.toml"
+        self.edit(path, b'unit = "template:parts/b.html"\n', b'# for the jubilee\nunit = "template:parts/b.html"\n')
+        whole = self.read(path)
+        self.assertIn(f"{path} changed since", self.refused("undo", "4"))
+        self.ok("undo", "3")
+        left = self.read(path)
+        self.assertIn(b"# for the jubilee\n", left)
+        self.assertNotIn(b"parts/a.html", left)
+        self.ok("undo")
+        self.assertEqual(self.read(path).count(b"[[override]]"), 1)
+        self.assertIn(whole[whole.index(b"# for the") :].partition(b"\n\n")[0], self.read(path))
+        self.put(path, b"no ledger at all")
+        self.assertIn(f"{path} changed since", self.refused("undo"))
+
+    def test_in_any_order_all_is_as_it_was(self) -> None:
+        """Steps of one child, taken back one by one in random order: records and files agree each time, and in the end no byte is left."""
+        for seed in seeds(2):
+            with self.subTest(seed=seed):
+                self.doCleanups()
+                self.setUp()
+                self.in_any_order(random.Random(f"any order {seed}"))
+
+    def in_any_order(self, rng: random.Random) -> None:
+        self.started(FILES)
+        begun = state(self.bench, ".protypon")
+        names = rng.sample("abcd", 4)
+        for name in names:
+            self.ok("override", f"parts/{name}.html")
+        standing = dict(zip(names, range(3, 7), strict=True))
+        while standing:
+            name = rng.choice(list(standing))
+            self.ok("undo", str(standing.pop(name)))
+            report = self.check()["gull"]
+            self.assertEqual(
+                {row["unit"] for row in report["overrides"]}, {f"template:parts/{left}.html" for left in standing}
+            )
+            self.assertEqual(report["findings"], [])
+        self.assertEqual(state(self.bench, ".protypon"), begun)
 
     def test_what_stands_in_the_way_of_the_last_does_not_keep_another_from_being_taken_back(self) -> None:
         self.begun()
@@ -136,6 +202,10 @@ class ToTest(UndoCase):
                 self.assertEqual(after[path], now[path], path)
             elif path not in stuck and not any(p.startswith(path + "/") for p in {*edited, *stuck}):
                 self.assertEqual(after.get(path), then.get(path), path)
+        for child in ("gull", "skua"):
+            records = tomllib.loads(self.read(f"themes/{child}/overrides.toml").decode()).get("override", [])
+            files = sorted(path.name for path in (self.bench / f"themes/{child}/parts").glob("*"))
+            self.assertEqual(sorted(row["unit"].rpartition("/")[2] for row in records), files)
 
 
 if __name__ == "__main__":

@@ -13,9 +13,9 @@ from protypon.core.model.actions import Compare, Survey, Update
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.model.nouns import Plan, Record, Theme, Unit
 from protypon.core.store import ledger
+from protypon.core.store.ledger import LEDGER
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.discover import LEDGER
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
 from protypon.core.units.registry import is_in_code

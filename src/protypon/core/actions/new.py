@@ -20,10 +20,9 @@ from protypon.core.model.paths import FILE, FOLDER
 from protypon.core.platform import manifest
 from protypon.core.platform.platform import ManifestForm, Platform, Register
 from protypon.core.store import ledger
-from protypon.core.store.ledger import HEAD
+from protypon.core.store.ledger import HEAD, LEDGER
 from protypon.core.store.plan_builder import PlanBuilder, content, from_disk
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.discover import LEDGER
 from protypon.core.themes.intake import themes_of
 from protypon.core.themes.resolve import Resolver
 from protypon.core.themes.snapshot import Snapshot

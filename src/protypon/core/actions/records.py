@@ -14,9 +14,9 @@ from protypon.core.model.nouns import Content, Record, Theme, Unit
 from protypon.core.model.paths import quote_path, unquote_path
 from protypon.core.platform.format import KINDS
 from protypon.core.store import ledger
+from protypon.core.store.ledger import LEDGER
 from protypon.core.store.plan_builder import PlanBuilder, content
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.discover import LEDGER
 from protypon.core.units.registry import kinds, spelled_out
 from protypon.core.units.world import World
 

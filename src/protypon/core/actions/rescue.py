@@ -21,9 +21,10 @@ from protypon.core.model.errors import BadInput, ProtyponError, UnknownName, Usa
 from protypon.core.model.nouns import Content, Plan, Record, Release, Theme, Unit
 from protypon.core.model.paths import FILE, Entry, quote_path
 from protypon.core.store import edits, ledger
+from protypon.core.store.ledger import LEDGER
 from protypon.core.store.plan_builder import PlanBuilder, content, from_disk
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.discover import LEDGER, lineage_of
+from protypon.core.themes.discover import lineage_of
 from protypon.core.themes.intake import chosen_theme, themes_of
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft

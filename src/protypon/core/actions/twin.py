@@ -14,9 +14,10 @@ from protypon.core.model.paths import FOLDER
 from protypon.core.platform import manifest
 from protypon.core.platform.platform import ManifestForm, Platform
 from protypon.core.store import ledger
+from protypon.core.store.ledger import LEDGER
 from protypon.core.store.plan_builder import PlanBuilder, content, from_disk
 from protypon.core.themes.bench import Bench
-from protypon.core.themes.discover import LEDGER, lineage_of
+from protypon.core.themes.discover import lineage_of
 from protypon.core.themes.renaming.occurrences import Occurrence
 from protypon.core.themes.renaming.spelling import Spelling, words_of
 from protypon.core.themes.snapshot import Snapshot

@@ -1,21 +1,27 @@
 """Undo: take back commands that wrote, byte for byte, with permission bits and empty folders.
 
 A step is one command that wrote, as the journal has it. The last one is taken back, or one by its number, or all after a
-number; of several, what a later one wrote and an earlier one had before is never written in between.
+number; of several, what a later one wrote and an earlier one had before is never written in between. Of a ledger, which
+every step of a child writes into, a step's own records are taken back, so that steps that share nothing else are free of
+each other.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import read_entry
 from protypon.core.model.actions import Check, CheckStore, Undo, UndoList
 from protypon.core.model.errors import ProtyponError, UnknownName
+from protypon.core.model.limits import LEDGER_BYTES
 from protypon.core.model.nouns import Change, Content, Plan
-from protypon.core.model.paths import Entry, RelPath, quote_path, rel_path
-from protypon.core.store.store import FileState, JournalEntry, Store
+from protypon.core.model.paths import FILE, RUNNABLE, Entry, RelPath, folders_above, quote_path, rel_path
+from protypon.core.store import ledger
+from protypon.core.store.ledger import is_ledger
+from protypon.core.store.plan_builder import content
+from protypon.core.store.store import FileState, JournalEntry, Move, Store
 
 MOST_NAMED = 3
 
@@ -64,7 +70,8 @@ def last(store: Store) -> JournalEntry:
 def plan_last(bench: Folder, store: Store) -> tuple[Plan, list[JournalEntry]]:
     """Plan to take back the last command. Raises ProtyponError where a file of it was edited since."""
     entry = last(store)
-    edited = _edited(bench, entry)
+    back = _TakingBack(bench, store)
+    edited = back.take(entry)
     if edited:
         others = _free_of(bench, store, entry)
         aside = ("move your version aside first, then: ", Undo())
@@ -72,7 +79,7 @@ def plan_last(bench: Folder, store: Store) -> tuple[Plan, list[JournalEntry]]:
             f"{_names(edited)} changed since {entry.command!r}; undo would lose that, so nothing was changed",
             (*aside, "\nor take back another step alone: ", Undo(str(others.number))) if others else aside,
         )
-    return _plan(bench, store, [entry]), [entry]
+    return back.plan(), [entry]
 
 
 def plan_one(bench: Folder, store: Store, number: int) -> tuple[Plan, list[JournalEntry]]:
@@ -85,7 +92,9 @@ def plan_one(bench: Folder, store: Store, number: int) -> tuple[Plan, list[Journ
         raise ProtyponError(
             f"step {number} ({step.entry.command}) is taken back already", ("see all with: ", UndoList())
         )
-    later = _first_above(found, step)
+    back = _TakingBack(bench, store)
+    edited = back.take(step.entry)
+    later = _first_above(found, step) or _builds_on_records(back, found, step, edited)
     if later is not None:
         entry, path = later
         raise ProtyponError(
@@ -97,13 +106,12 @@ def plan_one(bench: Folder, store: Store, number: int) -> tuple[Plan, list[Journ
                 Undo(to=str(number - 1)),
             ),
         )
-    edited = _edited(bench, step.entry)
     if edited:
         raise ProtyponError(
             f"{_names(edited)} changed since {step.entry.command!r}; undo would lose that, so nothing was changed",
             ("move your version aside first, then: ", Undo(str(number))),
         )
-    return _plan(bench, store, [step.entry]), [step.entry]
+    return back.plan(), [step.entry]
 
 
 def plan_to(bench: Folder, store: Store, number: int) -> tuple[Plan, list[JournalEntry], list[Left]]:
@@ -115,37 +123,56 @@ def plan_to(bench: Folder, store: Store, number: int) -> tuple[Plan, list[Journa
     found = steps(store)
     if number != 0 and number not in {step.entry.number for step in found}:
         raise UnknownName(f"there is no step {number}", ("see which there are with: ", UndoList()))
-    taken: list[JournalEntry] = []
+    back = _TakingBack(bench, store)
     left: list[Left] = []
     for step in found:
         entry = step.entry
         if entry.number <= number or step.taken_back:
             continue
-        paths = {move.path for move in entry.changes}
-        above = next((each.entry for each in left if paths & {m.path for m in each.entry.changes}), None)
-        edited = [] if above is not None else _edited(bench, entry, taken)
+        paths = _own_paths(entry)
+        above = next((each.entry for each in left if not paths.isdisjoint(_own_paths(each.entry))), None)
+        edited = [] if above is not None else back.take(entry)
         if above is not None:
             left.append(Left(entry, f"step {above.number} builds on it"))
         elif edited:
             left.append(Left(entry, f"{_names(edited)} changed since"))
-        else:
-            taken.append(entry)
-    if not taken:
+    if not back.taken:
         why = f"{left[0].entry.command!r} and what it builds on: {left[0].why}" if left else "no step comes after it"
         raise ProtyponError(f"nothing to take back after step {number}: {why}", ("see all with: ", UndoList()))
-    return _plan(bench, store, taken), taken, left
+    return back.plan(), back.taken, left
+
+
+def _own_paths(entry: JournalEntry) -> set[str]:
+    """The paths of a step that only as a whole can be as they were: all but ledgers."""
+    return {move.path for move in entry.changes if not is_ledger(move.path)}
 
 
 def _first_above(found: list[Step], step: Step) -> tuple[JournalEntry, str] | None:
-    """The last command after a step that touched a path of it and stands, with that path."""
-    paths = {move.path for move in step.entry.changes}
-    for later in found:
-        if later.entry.number <= step.entry.number:
-            return None
-        shared = [move.path for move in later.entry.changes if move.path in paths]
-        if shared and not later.taken_back:
-            return later.entry, shared[0]
+    """The last command after a step that stands and touched a path of it other than a ledger, with that path."""
+    paths = _own_paths(step.entry)
+    for later in _standing_after(found, step):
+        shared = [move.path for move in later.changes if move.path in paths]
+        if shared:
+            return later, shared[0]
     return None
+
+
+def _builds_on_records(
+    back: _TakingBack, found: list[Step], step: Step, edited: Iterable[str]
+) -> tuple[JournalEntry, str] | None:
+    """The command after a step without which the step's records of a ledger would be as it left them, with the ledger's path."""
+    for path in filter(is_ledger, edited):
+        for later in _standing_after(found, step):
+            without = _TakingBack(back.bench, back.store)
+            touches = any(move.path == path for move in later.changes)
+            if touches and not without.take(later) and path not in without.take(step.entry):
+                return later, path
+    return None
+
+
+def _standing_after(found: list[Step], step: Step) -> Iterator[JournalEntry]:
+    """The commands after a step that were not taken back, the last one first."""
+    return (each.entry for each in found if each.entry.number > step.entry.number and not each.taken_back)
 
 
 def _free_of(bench: Folder, store: Store, stuck: JournalEntry) -> JournalEntry | None:
@@ -159,45 +186,97 @@ def _free_of(bench: Folder, store: Store, stuck: JournalEntry) -> JournalEntry |
             and not step.taken_back
             and step.paths
             and _first_above(found, step) is None
-            and not _edited(bench, step.entry)
+            and not _TakingBack(bench, store).take(step.entry)
         ),
         None,
     )
 
 
-def _edited(bench: Folder, entry: JournalEntry, later: Iterable[JournalEntry] = ()) -> list[str]:
-    """The paths of a step that are neither as it left them nor as they were before; ``later``: steps that are taken back first."""
-    over = {move.path: move.before for each in later for move in each.changes}
-    found: list[str] = []
-    for move in entry.changes:
-        path = rel_path(move.path)
-        state = _plain(over[move.path]) if move.path in over else _standing(read_entry(bench, path))
-        if state not in (_plain(move.before), _plain(move.after)):
-            found.append(path)
-    return found
+class _TakingBack:
+    """Steps taken back one after another, the last one first: what their paths are to be then, before any is written."""
 
+    def __init__(self, bench: Folder, store: Store) -> None:
+        self.bench, self.store = bench, store
+        self.taken: list[JournalEntry] = []
+        self._wanted: dict[str, FileState | Content | None] = {}
 
-def _plan(bench: Folder, store: Store, entries: list[JournalEntry]) -> Plan:
-    """Bring every path back to what it was before the earliest of some steps; they come the last one first."""
-    wanted = {move.path: move.before for entry in entries for move in entry.changes}
-    made: dict[str, int | None] = {}
-    gone: dict[str, None] = {}
-    for entry in entries:
-        stood = dict(reversed(entry.gone))
-        for folder, _ in reversed(entry.made):
-            if folder not in stood:  # before this step there was none, whatever a later one took away
-                made.pop(folder, None)
-            gone[folder] = None
-        made |= stood
-    changes = []
-    for name, before in wanted.items():
-        path = rel_path(name)
-        standing = read_entry(bench, path)
-        if _standing(standing) != _plain(before):
-            changes.append(Change(path, standing, _content(store, path, before)))
-    words = f"undo {entries[0].command}" if len(entries) == 1 else f"undo --to {entries[-1].number - 1}"
-    numbers = tuple(entry.number for entry in entries)
-    return Plan(words, tuple(changes), undoes=numbers, made=tuple(made.items()), gone=tuple(gone))
+    def take(self, entry: JournalEntry) -> list[str]:
+        """Take one step back. Returns the paths that are neither as it left them nor as they were before; nothing is taken then."""
+        found: dict[str, FileState | Content | None] = {}
+        edited = list[str]()
+        for move in entry.changes:
+            standing = self._standing(move.path)
+            if _plain(standing) in (_plain(move.before), _plain(move.after)):
+                found[move.path] = move.before
+                continue
+            former = self._former_ledger(move, standing) if is_ledger(move.path) else None
+            if former is None or standing is None:
+                edited.append(move.path)
+            else:
+                found[move.path] = content(former, standing.mode) if former else None
+        if not edited:
+            self._wanted |= found
+            self.taken.append(entry)
+        return edited
+
+    def _standing(self, path: str) -> FileState | Content | Entry | None:
+        """What stands at a path when the steps so far are taken back."""
+        return self._wanted[path] if path in self._wanted else read_entry(self.bench, rel_path(path))
+
+    def _former_ledger(self, move: Move, standing: FileState | Content | Entry | None) -> bytes | None:
+        """A ledger with the records that a step changed as they were before it; None where that can't be told."""
+        now, before, after = (self._text(move.path, what) for what in (standing, move.before, move.after))
+        return None if now is None or before is None or after is None else ledger.take_back(now, before, after)
+
+    def _text(self, path: str, what: FileState | Content | Entry | None) -> bytes | None:
+        """The bytes of a state of a ledger, empty where there was none; None where they can't be had."""
+        if what is None:
+            return b""
+        if what.mode not in (FILE, RUNNABLE):
+            return None
+        if isinstance(what, Content):
+            return what.read()
+        return self.bench.read(path, LEDGER_BYTES) if isinstance(what, Entry) else self.store.blob(what.digest)
+
+    def plan(self) -> Plan:
+        """Bring every path to what it was before the steps that were taken back, and their folders."""
+        entries = self.taken
+        made: dict[str, int | None] = {}
+        gone: dict[str, None] = {}
+        for entry in entries:
+            stood = dict(reversed(entry.gone))
+            for folder, _ in reversed(entry.made):
+                if folder not in stood:  # before this step there was none, whatever a later one took away
+                    made.pop(folder, None)
+                gone[folder] = None
+            made |= stood
+        changes = []
+        for name, wanted in self._wanted.items():
+            path = rel_path(name)
+            standing = read_entry(self.bench, path)
+            if _plain(standing) != _plain(wanted):
+                former = wanted if isinstance(wanted, Content) else _content(self.store, path, wanted)
+                changes.append(Change(path, standing, former))
+        gone |= dict.fromkeys(self._left_over({c.path for c in changes if c.after is None}, gone))
+        words = f"undo {entries[0].command}" if len(entries) == 1 else f"undo --to {entries[-1].number - 1}"
+        numbers = tuple(entry.number for entry in entries)
+        return Plan(words, tuple(changes), undoes=numbers, made=tuple(made.items()), gone=tuple(gone))
+
+    def _left_over(self, taken: set[str], gone: Iterable[str]) -> list[str]:
+        """Folders in which nothing is left, and that a step made which was taken back while something else stood in them."""
+        emptied: list[str] = []
+        for folder in sorted(
+            {above for path in taken for above in folders_above(path)}, key=lambda path: -path.count("/")
+        ):
+            inside = {f"{folder}/{name}" for name in self.bench.names(folder)} if self.bench.is_folder(folder) else {""}
+            if inside <= {*taken, *gone, *emptied} and folder not in gone:
+                emptied.append(folder)
+        if not emptied:
+            return []
+        made = {
+            path for step in steps(self.store) if step.taken_back for path, rights in step.entry.made if rights is None
+        }
+        return [folder for folder in emptied if folder in made]
 
 
 def _names(paths: list[str]) -> str:
@@ -205,12 +284,8 @@ def _names(paths: list[str]) -> str:
     return ", ".join(quote_path(path) for path in paths[:MOST_NAMED]) + more
 
 
-def _plain(state: FileState | None) -> tuple[int, str] | None:
+def _plain(state: FileState | Content | Entry | None) -> tuple[int, str] | None:
     return None if state is None else (state.mode, state.digest)
-
-
-def _standing(entry: Entry | None) -> tuple[int, str] | None:
-    return None if entry is None else (entry.mode, entry.digest)
 
 
 def _content(store: Store, path: RelPath, before: FileState | None) -> Content | None:

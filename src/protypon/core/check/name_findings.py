@@ -8,8 +8,7 @@ from collections.abc import Iterator
 from protypon.core.model.actions import Mend
 from protypon.core.model.nouns import Finding, Theme
 from protypon.core.model.paths import FILE, RUNNABLE, quote_path
-from protypon.core.store.ledger import origin_said
-from protypon.core.themes.discover import LEDGER
+from protypon.core.store.ledger import LEDGER, origin_said
 from protypon.core.themes.renaming.occurrences import COUNTING, Occurrence
 from protypon.core.themes.renaming.spelling import words_of
 from protypon.core.units.old_names import Renaming, renaming

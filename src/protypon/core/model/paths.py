@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple, NewType
 
 from protypon.core.model.errors import BadInput
@@ -86,6 +87,17 @@ def why_too_long(path: str, parts: int) -> str:
     if parts > PATH_PARTS:
         return f"has more than {PATH_PARTS} folders"
     return f"is longer than {PATH_BYTES:,} bytes" if len(path.encode("utf-8", "surrogateescape")) > PATH_BYTES else ""
+
+
+def folders_above(path: str) -> Iterator[str]:
+    """The folders above a path, inner ones first.
+
+    >>> list(folders_above("themes/gull/parts/a.html"))
+    ['themes/gull/parts', 'themes/gull', 'themes']
+    """
+    while "/" in path:
+        path = path.rpartition("/")[0]
+        yield path
 
 
 def is_name(text: str) -> bool:

@@ -23,7 +23,8 @@ from protypon.core.model.actions import RepairStore
 from protypon.core.model.errors import BadInput, ProtyponError
 from protypon.core.model.limits import STATE_BYTES
 from protypon.core.model.nouns import Change, Content, Plan
-from protypon.core.model.paths import FOLDER, LINK, RUNNABLE, Entry, quote_path, rel_path
+from protypon.core.model.paths import FOLDER, LINK, RUNNABLE, Entry, folders_above, quote_path, rel_path
+from protypon.core.store.ledger import is_ledger
 from protypon.core.store.plan_builder import content, from_disk
 from protypon.core.store.store import HIDDEN, FileState, Folders, JournalEntry, Move, Store, now
 
@@ -147,10 +148,11 @@ class _Undertaking:
         """Stage, store, and prove that finishing is possible. Returns the row that the journal is to have."""
         changes = list(self.plan.changes)
         former = [from_disk(self.bench, c.before) for c in changes if c.before is not None]
+        ledgers = [c.after for c in changes if c.after is not None and is_ledger(c.path)]  # undo weighs their records
         known = read_entry(self.bench, RELEASES)
         if known is not None:
             former.append(from_disk(self.bench, known))
-        releases, commit = self.store.prepare(self.plan.keep, [*former, *self.plan.blobs], self.plan.command)
+        releases, commit = self.store.prepare(self.plan.keep, [*former, *ledgers, *self.plan.blobs], self.plan.command)
         if self.plan.keep:
             changes.append(Change(RELEASES, known, content(releases)))
         self.bench.remove_tree(STAGE)
@@ -186,7 +188,7 @@ class _Undertaking:
         placed = {c.path for c in changes if c.after is not None}
         made = dict(self.plan.made)
         for path in sorted(placed | made.keys()):
-            for above in _above(path):
+            for above in folders_above(path):
                 if above not in made and (above in self.plan.gone or not self.bench.is_folder(above)):
                     made[above] = None
         gone = {path: _rights(self.bench, path) for path in self.plan.gone if self.bench.is_folder(path)}
@@ -202,8 +204,8 @@ class _Undertaking:
     ) -> dict[str, int]:
         """The folders in which nothing is left when files and folders have been taken away."""
         found: dict[str, int] = {}
-        needed = {above for path in placed | made.keys() for above in _above(path)} | made.keys()
-        candidates = {above for path in taken - placed for above in _above(path)}
+        needed = {above for path in placed | made.keys() for above in folders_above(path)} | made.keys()
+        candidates = {above for path in taken - placed for above in folders_above(path)}
         for folder in sorted(candidates, key=lambda path: -path.count("/")):
             if folder in needed or folder in gone or not self.bench.is_folder(folder):
                 continue
@@ -211,13 +213,6 @@ class _Undertaking:
             if not left - (taken - placed) - found.keys() - gone.keys():
                 found[folder] = _rights(self.bench, folder)
         return found
-
-
-def _above(path: str) -> Iterator[str]:
-    """The folders above a path, inner ones first."""
-    while "/" in path:
-        path = path.rpartition("/")[0]
-        yield path
 
 
 def _rights(bench: Folder, path: str) -> int:

@@ -18,6 +18,8 @@ from protypon.core.model.errors import BadInput, ProtyponError
 from protypon.core.model.nouns import Record, Unit, Written
 from protypon.core.model.paths import quote_path, why_unsafe
 
+LEDGER = "overrides.toml"
+"""The ledger's name in a child's root."""
 FORMAT = "protypon.ledger/1"
 HEAD = f"""# What this theme overrides, one record each: kept by protypon, read by people. Your comments stay.
 # It travels with the theme and is left out of packages.
@@ -188,7 +190,67 @@ def write(text: str, records: Mapping[Unit, Record]) -> str:
             same = _record(row, "") == records[unit]
             written.append(block if same else _edited(block, records[unit]))
     written += [_edited("[[override]]\n", record) for unit, record in records.items() if unit not in standing]
-    return _CLOSE.sub(r"\1\n[[override]]", "".join([head, *map(_closed, written)]))
+    return _put_together([head, *written])
+
+
+def is_ledger(path: str) -> bool:
+    """Whether a path of the bench is that of a ledger, by its name."""
+    return path.rpartition("/")[2] == LEDGER
+
+
+def take_back(now: bytes, before: bytes, after: bytes) -> bytes | None:
+    r"""A ledger without what one step did to it: its records as they were before that step, all others as they stand now.
+
+    ``before`` and ``after`` are what the step found and what it left; empty bytes stand for no ledger, here and in what
+    comes back. None where a record of the step was changed since, in its comments too, or a text is no ledger.
+
+    >>> head, one, two = HEAD.encode(), *(b'\n[[override]]\nunit = "template:%c.html"\n' % c for c in b"ab")
+    >>> take_back(head + one + two, head, head + one) == head + two
+    True
+    """
+    if now == after:
+        return before
+    try:
+        (head, standing), (old_head, old), (new_head, new) = (_by_unit(text) for text in (now, before, after))
+    except (ProtyponError, NotRead, UnicodeDecodeError, LookupError, TypeError):
+        return None
+    changed = [unit for unit in old.keys() | new.keys() if not _same(old.get(unit), new.get(unit))]
+    if not all(_same(standing.get(unit), new.get(unit)) for unit in changed):
+        return None
+    if not _same(old_head, new_head):
+        if not _same(head, new_head):
+            return None
+        head = old_head
+    units = [unit for unit in standing if unit in old or unit not in changed]
+    for at, unit in enumerate(old):
+        if unit in changed and unit not in standing:
+            above = next((each for each in reversed(list(old)[:at]) if each in units), None)
+            units.insert(0 if above is None else units.index(above) + 1, unit)
+    blocks = [(old if unit in changed else standing)[unit] for unit in units]
+    if blocks and not head:  # records of others would stand in a ledger without a beginning
+        return None
+    parts = [head, *blocks]
+    if units[-1:] != list(standing)[-1:]:  # the blank line below what is the last now stood before what is gone
+        parts[-1] = parts[-1].rstrip("\n")
+    return _put_together(parts).encode("utf-8")
+
+
+def _by_unit(data: bytes) -> tuple[str, dict[Unit, str]]:
+    """A ledger's head, and each record as it is written. Raises LookupError where one stands in it twice."""
+    head, blocks = _blocks(data.decode("utf-8"))
+    found = {unit: text for unit, _, text in blocks}
+    if len(found) < len(blocks):
+        raise LookupError("a record stands in it twice")
+    return head, found
+
+
+def _same(one: str | None, other: str | None) -> bool:
+    """Whether two records, or none, are written alike but for blank lines around them."""
+    return one == other if one is None or other is None else one.strip() == other.strip()
+
+
+def _put_together(parts: Iterable[str]) -> str:
+    return _CLOSE.sub(r"\1\n[[override]]", "".join(map(_closed, filter(None, parts))))
 
 
 def made_from(text: str, slug: str) -> str:

@@ -281,7 +281,7 @@ class Bench:
     def records(self, theme: Theme) -> dict[Unit, Record]:
         """The ledger of a theme. Raises BadInput where it is nonsense."""
         from protypon.core.store import ledger
-        from protypon.core.themes.discover import LEDGER
+        from protypon.core.store.ledger import LEDGER
 
         path = os.path.relpath(os.path.join(theme.folder, LEDGER), self.root)
         if path not in self._ledgers:

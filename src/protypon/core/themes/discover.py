@@ -16,9 +16,7 @@ from protypon.core.model.paths import FILE, FOLDER, LINK, RUNNABLE, Entry, is_na
 from protypon.core.platform import manifest
 from protypon.core.platform.patterns import patterns_of
 from protypon.core.platform.platform import ManifestForm, Platform
-
-LEDGER = "overrides.toml"
-"""The ledger's name in a child's root."""
+from protypon.core.store.ledger import LEDGER
 
 
 def theme_folders(listing: Listing, platform: Platform, top: str) -> dict[str, ManifestForm]:

@@ -13,7 +13,7 @@ from protypon.core.model.limits import SOURCE_BYTES
 from protypon.core.model.nouns import Theme
 from protypon.core.model.paths import FILE, FOLDER, RUNNABLE
 from protypon.core.platform.platform import Platform
-from protypon.core.themes.discover import LEDGER
+from protypon.core.store.ledger import LEDGER
 from protypon.core.themes.renaming.occurrences import (
     NameSearch,
     Occurrence,

@@ -11,7 +11,8 @@ from protypon.core.model.nouns import Content, Theme
 from protypon.core.model.paths import FOLDER, Entry
 from protypon.core.platform import manifest
 from protypon.core.platform.platform import ManifestForm, Platform
-from protypon.core.themes.discover import LEDGER, identity_of
+from protypon.core.store.ledger import LEDGER
+from protypon.core.themes.discover import identity_of
 
 NO_SIZES: Mapping[str, int] = MappingProxyType({})
 
