@@ -14,7 +14,7 @@ from protypon.core.check.examine import world_of
 from protypon.core.files.listing import blob_digest
 from protypon.core.merge import three_way as merge
 from protypon.core.merge.markers import Clash, solutions, taken_apart
-from protypon.core.model.actions import Drop, MovePath, Settle, Update
+from protypon.core.model.actions import Drop, MovePath, OpenInEditor, Settle, Update
 from protypon.core.model.evidence import Evidence, Subject, Verdict, comparison_of, moved_to
 from protypon.core.model.nouns import Theme, Unit
 from protypon.core.model.paths import FILE, Entry, quote_path
@@ -26,6 +26,7 @@ from protypon.core.themes.comparisons import merge_texts, parses
 from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.file import use
 from protypon.core.units.file.headed import head_of, rest_of
+from protypon.core.units.next_steps import own_file
 from protypon.core.units.registry import is_in_code, spelled_out
 from protypon.core.units.world import World
 
@@ -149,15 +150,11 @@ class Carrying:
             self.snapshot,
         )
         rule = self.bench.platform.rule_of(o.file)
-        still = use.who_names(after, o.file, rule) if rule else ""
-        if still:
-            return Row(
-                v.unit,
-                v,
-                "left",
-                f"{still} still names {quote_path(o.file)}; change that line, then follow the move",
-                Update(moved[0].theme),
-            )
+        naming = use.who_names(after, o.file, rule) if rule else None
+        if naming is not None:
+            own = own_file(after, naming.theme, naming.path)
+            note = f"{naming.words} still names {quote_path(o.file)}; change that line, then follow the move"
+            return Row(v.unit, v, "left", note, OpenInEditor(own) if own else Update(moved[0].theme))
         if target in self.child.files:
             return Row(
                 v.unit,

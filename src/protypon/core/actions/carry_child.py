@@ -13,7 +13,7 @@ from protypon.core.units.registry import is_in_code
 def carry_child(carrying: Carrying) -> list[Row]:
     """Carry over every override of a child, into the plan; a row each."""
     slug = carrying.child.slug
-    steps = NextSteps(slug, carrying.only_child, proposals=carrying.proposals.waiting(slug))
+    steps = NextSteps(slug, carrying.only_child, proposals=dict.fromkeys(carrying.proposals.waiting(slug), ""))
     verdicts = verdicts_of(carrying.world, steps)
     rows = carrying.carry_files([v for v in verdicts if not is_in_code(v.unit)])
     inside = [v for v in verdicts if is_in_code(v.unit)]

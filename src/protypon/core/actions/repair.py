@@ -11,7 +11,7 @@ from protypon.core.files.lock import held
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Release
 from protypon.core.model.paths import Entry
-from protypon.core.store import apply
+from protypon.core.store import apply, moving
 from protypon.core.store.plan_builder import PlanBuilder
 from protypon.core.store.store import HIDDEN, LINES, list_bytes
 from protypon.core.themes.bench import Bench
@@ -53,8 +53,8 @@ class _Repair:
             apply.recover(self.bench.store)
             self.told.done.append(codes["unfinished"].what + "; it is finished now")
         if "damaged-note" in codes:
-            self._set_aside(apply.PENDING)
-            self._set_aside(apply.STAGE)
+            self._set_aside(moving.PENDING)
+            self._set_aside(moving.STAGE)
         for trouble in health.troubles(self.bench):
             if trouble.code in ("damaged-journal", "damaged-proposals", "stale-lock"):
                 self._set_aside(trouble.where)

@@ -109,19 +109,19 @@ def _settled(
             ("forget it with: ", Drop(unit.address)),
         )
     world = world_of(bench, child, snapshot, {})
+    if record is not None and isinstance(e.source, Lost) and e.source.referred:
+        return replace(record, why=why, alone_since=world.label_now(record.source))
     if is_in_code(unit):
         return _settled_in_code(bench, world, e, record, why, builder)
     theme = world.supplier(e.subject.now_from)
     if theme is None or not isinstance(e.source, Supplied):
-        if record is None or not (isinstance(e.source, Lost) and e.source.referred):
-            raise _nothing_further_up(unit)
-        return replace(record, why=why)
+        raise _nothing_further_up(unit)
     data = snapshot.read(theme, source_path(world, e.subject))
     data = rest_of(data) if e.subject.inside else data
     digest = content(data).digest
     remember(builder, bench, digest, data)
     made = record or Record(unit, e.subject.how, theme.slug, None, digest)
-    return replace(made, source=theme.slug, release=theme.release, digest=digest, why=why, sure="")
+    return replace(made, source=theme.slug, release=theme.release, digest=digest, why=why, sure="", alone_since="")
 
 
 def _nothing_further_up(unit: Unit) -> ProtyponError:
@@ -142,4 +142,5 @@ def _settled_in_code(
     remember(builder, bench, digest, text)
     texts, o = texts_of(unit.kind), e.subject
     seen = texts.settled(world, record) if texts is not None else record
-    return replace(seen, digest=digest, source=o.now_from or record.source, release=o.now, why=why, sure="")
+    held = replace(seen, digest=digest, source=o.now_from or record.source, release=o.now)
+    return replace(held, why=why, sure="", alone_since="")

@@ -13,6 +13,7 @@ from protypon.core.model.limits import LEDGER_BYTES
 from protypon.core.model.nouns import Change, Content, Plan
 from protypon.core.model.paths import FILE, RUNNABLE, Entry, RelPath, folders_above, quote_path, rel_path
 from protypon.core.store import ledger
+from protypon.core.store.moving import plain_state
 from protypon.core.store.plan_builder import content
 from protypon.core.store.store import FileState, JournalEntry, Move, Store
 
@@ -34,7 +35,7 @@ class TakingBack:
         edited = list[str]()
         for move in entry.changes:
             standing = self._standing(move.path)
-            if _plain(standing) in (_plain(move.before), _plain(move.after)):
+            if plain_state(standing) in (plain_state(move.before), plain_state(move.after)):
                 found[move.path] = move.before
                 continue
             former = self._former_ledger(move, standing) if ledger.is_ledger(move.path) else None
@@ -82,7 +83,7 @@ class TakingBack:
         for name, wanted in self._wanted.items():
             path = rel_path(name)
             standing = read_entry(self.bench, path)
-            if _plain(standing) != _plain(wanted):
+            if plain_state(standing) != plain_state(wanted):
                 former = wanted if isinstance(wanted, Content) else _content(self.store, path, wanted)
                 changes.append(Change(path, standing, former))
         gone |= dict.fromkeys(self._left_over({c.path for c in changes if c.after is None}, gone))
@@ -105,10 +106,6 @@ class TakingBack:
         undone = {number for row in rows for number in row.undoes}
         made = {path for row in rows if row.number in undone for path, rights in row.made if rights is None}
         return [folder for folder in emptied if folder in made]
-
-
-def _plain(state: State) -> tuple[int, str] | None:
-    return None if state is None else (state.mode, state.digest)
 
 
 def _content(store: Store, path: RelPath, before: FileState | None) -> Content | None:

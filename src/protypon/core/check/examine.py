@@ -18,7 +18,7 @@ from protypon.core.check.judge import judge
 from protypon.core.check.report import Report, child_report, finding_rows
 from protypon.core.files.notes import note
 from protypon.core.files.processes import in_processes
-from protypon.core.model.actions import RepairStore, Update
+from protypon.core.model.actions import OpenInEditor, RepairStore, Update
 from protypon.core.model.evidence import Evidence, Present, Sentence, Stops, Unreached, Verdict
 from protypon.core.model.nouns import Finding, Lineage, Theme, Unit
 from protypon.core.model.paths import quote_path
@@ -96,13 +96,13 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
     present = present_world(bench, child, snapshot, replaced, world)
     standing_in_bench = list(of_bench(present, bench.all_themes))
     snapshot.trace.begin(child.slug)
-    standing_proposals = proposals.standing(bench.folder, child.slug)
+    waiting = proposals.standing(bench.folder, child.slug)
     steps = NextSteps(
         child.slug,
         only,
         against.path if against else None,
         against.theme.slug if against else None,
-        frozenset(standing_proposals),
+        {name: bench.folder.path(each.to_finish) if each.to_finish else "" for name, each in waiting.items()},
     )
     verdicts = verdicts_of(world, steps)
     light = light_copies(world, verdicts)
@@ -121,7 +121,7 @@ def check_child(bench: Bench, child: Theme, snapshot: Snapshot, against: Against
     told += copied_whole(child.slug, light)
     told += _store_gone(child, bench)
     said = {proposals.path_of(v.unit, v.subject.file, v.subject.inside) for v in verdicts if v.verdict == "conflicted"}
-    told += _proposals_that_wait(child, standing_proposals, said, bench)
+    told += _proposals_that_wait(child, waiting, said, bench)
     if against and against.theme.slug in world.lineage.slugs and against.theme.slug in bench.themes:
         told += standing(present, bench.themes[against.theme.slug], bench.all_themes)
     order = {f"{r.theme} {r.label}": n for n, r in enumerate(bench.releases)}
@@ -159,15 +159,18 @@ def _store_gone(child: Theme, bench: Bench) -> Iterator[Finding]:
         yield Finding("store-gone", "error", child.slug, "", because, RepairStore())
 
 
-def _proposals_that_wait(child: Theme, found: Mapping[str, str], said: set[str], bench: Bench) -> Iterator[Finding]:
+def _proposals_that_wait(
+    child: Theme, waiting: Mapping[str, proposals.Waiting], said: set[str], bench: Bench
+) -> Iterator[Finding]:
     """Each proposal, and how far it is; of one that is not begun the verdict beside it says all there is."""
     rows = proposals.read(bench.folder).get(child.slug, {})
-    for file, state in sorted(found.items()):
-        if state == proposals.FRESH and file in said:
+    for file, each in sorted(waiting.items()):
+        if each.state == proposals.FRESH and file in said:
             continue
         where = proposals.place(child.slug, file)
-        because = f"{quote_path(where)} waits for you: {state}"
-        step = Update(rows[file].parent) if rows[file].parent else None
+        because = f"{quote_path(where)} waits for you: {each.state}"
+        update = Update(rows[file].parent) if rows[file].parent else None
+        step = OpenInEditor(bench.folder.path(each.to_finish)) if each.to_finish else update
         yield Finding("proposal-waits", "note", child.slug, file, because, step)
 
 

@@ -166,13 +166,16 @@ def _never_shown(world: World, told: set[str]) -> Iterator[Finding]:
 def _named_but_gone(world: World, verdicts: list[Verdict]) -> Iterator[Finding]:
     for verdict in verdicts:
         o, source = verdict.subject, verdict.evidence.source
-        if verdict.verdict == "holds" and isinstance(source, Lost):
+        record = world.records.get(o.unit)
+        said = record is not None and record.alone_since
+        if verdict.verdict == "holds" and isinstance(source, Lost) and not said:
+            name = o.unit.address if o.inside else quote_path(o.file)
             yield Finding(
                 "only-yours",
                 "warning",
                 world.child.slug,
                 o.file,
-                f"{world.label_now(o.origin or '')} does not supply {quote_path(o.file)}, which {source.referred} names: without yours it would fail",
+                f"{world.label_now(o.origin or '')} does not supply {name}, which {source.referred} names: without yours it would fail",
                 Settle(o.unit.address, world.child.slug, why="mine alone now"),
             )
 

@@ -10,7 +10,7 @@ from protypon.core.files.folder import Folder
 from protypon.core.model.actions import Action, Check, Keep, RepairStore, Undo, Words, pack_words
 from protypon.core.model.errors import BadInput, ProtyponError
 from protypon.core.model.paths import quote_path
-from protypon.core.store import apply, proposals
+from protypon.core.store import apply, moving, proposals
 from protypon.core.store.store import HIDDEN, LINES, Store
 from protypon.core.themes.bench import Bench
 
@@ -47,9 +47,9 @@ def _unfinished(store: Store) -> Iterator[Trouble]:
     try:
         entry = apply.pending_entry(store)
         what = f"{entry.command} was cut off"
-        yield Trouble("unfinished", apply.PENDING, f"{what}; the next command finishes it", what=what)
+        yield Trouble("unfinished", moving.PENDING, f"{what}; the next command finishes it", what=what)
     except BadInput as error:
-        yield Trouble("damaged-note", apply.PENDING, error.message)
+        yield Trouble("damaged-note", moving.PENDING, error.message)
 
 
 def _lists(store: Store) -> Iterator[Trouble]:

@@ -169,6 +169,8 @@ class Lost:
     """Who still refers to the name."""
     went: tuple[Went, ...] = ()
     """Where lines of it went, where it was split or joined with others."""
+    referring: str = ""
+    """The absolute path of what refers to it, where that is a file of the maintainer's own."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -202,6 +202,8 @@ class Record:
     sure: str = ""
     """How sure an adopted record is; empty for one that was taken by a command."""
     written: Written = Written()
+    alone_since: str = ""
+    """The release that had it no more when the maintainer said that the override stands alone; empty where that was not said."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,7 +25,7 @@ HEAD = f"""# What this theme overrides, one record each: kept by protypon, read 
 # It travels with the theme and is left out of packages.
 format = "{FORMAT}"
 """
-KIND = "ledger/1"
+KIND = "ledger/2"
 """Of rows in the cache; changes whenever the same text would be read otherwise."""
 MOST = 200
 """Ledgers that are kept in the cache; the oldest go."""
@@ -109,7 +109,7 @@ def _record(row: Any, place: str) -> Record:
     for key in ("unit", "how", "from", "digest"):
         if not isinstance(row.get(key), str):
             raise BadInput(f"{place}: {key} is {row.get(key)!r}, wanted is a text", "mend it, or take the record out")
-    for key in ("release", "why", "sure"):
+    for key in ("release", "why", "sure", "alone_since"):
         if not isinstance(row.get(key, ""), str):
             raise BadInput(f"{place}: {key} is {row[key]!r}, wanted is a text", "mend it, or take the record out")
     if row["how"] not in WAYS:
@@ -151,6 +151,7 @@ def _record(row: Any, place: str) -> Record:
         row.get("pinned") is True,
         row.get("sure", ""),
         _written(row),
+        row.get("alone_since", ""),
     )
 
 
@@ -313,6 +314,7 @@ def _fill(table: Any, record: Record) -> None:
         "why": record.why or None,
         "pinned": record.pinned or None,
         "sure": record.sure or None,
+        "alone_since": record.alone_since or None,
         **{key: _plain(getattr(record.written, field)) for key, field in _KEYS.items()},
     }
     for key, value in values.items():

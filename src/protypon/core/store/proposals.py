@@ -86,9 +86,23 @@ def path_of(unit: Unit, file: str, inside: bool) -> str:
     return f"{unit.kind}/{name}{PurePosixPath(file).suffix}" if inside else file
 
 
-def standing(folder: Folder, child: str) -> dict[str, str]:
+class Waiting(NamedTuple):
+    """How far a proposal is."""
+
+    state: str
+    to_finish: str = ""
+    """The file that a person is to finish, by its path in the bench; empty where it is finished or gone, or both versions lie there."""
+
+
+def standing(folder: Folder, child: str) -> dict[str, Waiting]:
     """Every proposal of a child that waits: file -> how far it is."""
-    return {file: state(folder, place(child, file), proposal) for file, proposal in read(folder).get(child, {}).items()}
+    found: dict[str, Waiting] = {}
+    for file, proposal in read(folder).get(child, {}).items():
+        where = place(child, file)
+        far = state(folder, where, proposal)
+        unfinished = proposal.text and far in (FRESH, OPEN) and folder.is_file(where)
+        found[file] = Waiting(far, where if unfinished else "")
+    return found
 
 
 def state(folder: Folder, where: RelPath, proposal: Proposal) -> str:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from protypon.core.model.actions import Action, Check, Compare, Drop, Explain, Mend, OpenInEditor, Settle, Update
 from protypon.core.model.evidence import Evidence, moved_to
@@ -13,11 +14,17 @@ from protypon.core.units.world import World
 
 def by_hand(world: World, slug: str, path: str) -> Action:
     """What to do about a file that only a person can mend: of a theme of one's own, edit it; at a parent's one can only look."""
-    theme = world.child if slug == world.child.slug else world.ancestor(slug)
-    if theme is not None and (theme is world.child or theme.maintained):
-        return OpenInEditor(os.path.join(theme.folder, path))
+    own = own_file(world, slug, path)
+    if own:
+        return OpenInEditor(own)
     rule = world.platform.rule_of(path)
     return Explain(Unit(rule.kind, path).address, world.child.slug) if rule is not None else Check(world.child.slug)
+
+
+def own_file(world: World, slug: str, path: str) -> str:
+    """The absolute path of a file of a theme of the lineage, where it is the maintainer's own; else empty."""
+    theme = world.child if slug == world.child.slug else world.ancestor(slug)
+    return os.path.join(theme.folder, path) if theme is not None and (theme is world.child or theme.maintained) else ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,8 +36,8 @@ class NextSteps:
     against: str | None = None
     """The path of ``--against``."""
     against_theme: str | None = None
-    proposals: frozenset[str] = frozenset()
-    """Files of this child for which a proposal waits."""
+    proposals: Mapping[str, str] = field(default_factory=dict)
+    """Files of this child for which a proposal waits, and the absolute path of what is to be finished; empty: nothing is."""
 
     @property
     def named(self) -> str:
@@ -54,6 +61,11 @@ class NextSteps:
         if self.against:
             return Update(self.against_theme or "", self.against)
         return Update(theme or "")
+
+    def finish(self, name: str, otherwise: Action) -> Action:
+        """Finish the proposal of a name, where a person has to before anything can be carried over; else another step."""
+        unfinished = "" if self.against else self.proposals.get(name, "")
+        return OpenInEditor(unfinished) if unfinished else otherwise
 
     def of(self, step: type[Update | Mend | Drop | Settle] | Action | None, evidence: Evidence) -> Action | None:
         """A step of a kind, to the unit in question."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.model.actions import Action, Words
+from protypon.core.model.actions import Action, Update, Words
 from protypon.core.model.evidence import Evidence, LinesOf, Part, Present, Told, comparison_of, own_of
 from protypon.core.store.proposals import path_of
 from protypon.core.units.file import words
@@ -14,7 +14,14 @@ def say(verdict: str, evidence: Evidence, steps: NextSteps) -> words.Said:
     told = evidence.subject.told.get(verdict)
     if told is None or (verdict == "holds" and isinstance(evidence, Present) and evidence.same):
         return words.say(verdict, evidence, steps)
-    return _with_proposal(_filled(told, evidence), evidence, steps), steps.of(told.step, evidence)
+    said, step = _filled(told, evidence), steps.of(told.step, evidence)
+    subject = evidence.subject
+    name = path_of(subject.unit, subject.file, subject.inside)
+    if not subject.inside or name not in steps.proposals:
+        return said, step
+    tail = f"; the proposal in proposals/{steps.child}/{name} waits for you"
+    with_tail = said + tail if isinstance(said, str) else (*(said if isinstance(said, tuple) else (said,)), tail)
+    return with_tail, steps.finish(name, step) if isinstance(step, Update) else step
 
 
 def _filled(told: Told, evidence: Evidence) -> Words:
@@ -46,12 +53,3 @@ def _lines(part: Part, evidence: Evidence) -> dict[LinesOf, str]:
 def shift_lines(spans: tuple[tuple[int, int], ...], first: int) -> tuple[tuple[int, int], ...]:
     """LinesOf of a piece as lines of its file."""
     return tuple((a + first - 1, b + first - 1) for a, b in spans)
-
-
-def _with_proposal(said: Words, evidence: Evidence, steps: NextSteps) -> Words:
-    override = evidence.subject
-    waiting = path_of(override.unit, override.file, override.inside)
-    if not override.inside or waiting not in steps.proposals:
-        return said
-    tail = f"; the proposal in proposals/{steps.child}/{waiting} waits for you"
-    return said + tail if isinstance(said, str) else (*(said if isinstance(said, tuple) else (said,)), tail)

@@ -36,6 +36,7 @@ from protypon.core.themes.inheritance import Supply
 from protypon.core.units.block_files import block_file
 from protypon.core.units.file import headed, use
 from protypon.core.units.keyed_files import keyed_rule
+from protypon.core.units.next_steps import own_file
 from protypon.core.units.searched import searched_as, stands_at, why_unknown
 from protypon.core.units.world import World
 
@@ -358,8 +359,11 @@ def _source(
     base = world.snapshot.blob(record.digest)
     moved = tuple(_moved(world, record, rule, base))
     went = () if moved else tuple(_went(world, record, rule, base))
-    referred = use.who_names(world, located.path if located.entry else unit.path, rule)
-    return Lost(moved, _gone_since(world, record), referred, went)
+    naming = use.who_names(world, located.path if located.entry else unit.path, rule)
+    since = _gone_since(world, record)
+    if naming is None:
+        return Lost(moved, since, went=went)
+    return Lost(moved, since, naming.words, went, own_file(world, naming.theme, naming.path))
 
 
 def _supplied(world: World, rule: FileRule, theirs: Supply, record: Record | None) -> Supplied:

@@ -29,6 +29,14 @@ class Use(NamedTuple):
     mendable: bool = False
 
 
+class NamedAt(NamedTuple):
+    """A place that names a file."""
+
+    words: str
+    theme: str
+    path: str
+
+
 def of(world: World, path: str, rule: FileRule) -> Use:
     """Say whether the platform comes to use a file that stands in the child."""
     if rule.kind == "template":
@@ -211,11 +219,11 @@ def _first(world: World, register: Register) -> Iterator[Supply]:
             yield supply
 
 
-def registered_files(world: World, register: Register) -> list[tuple[str, str]]:
+def registered_files(world: World, register: Register) -> list[tuple[str, NamedAt]]:
     """The files that a lineage registers, in the order of loading, each with the place that says so."""
     if register.lists == "call":
-        return [(str(sheet.path), shown(sheet.site)) for sheet in sheets(world, register)]
-    return [(name, f"{theme.slug}/{quote_path(theme.manifest)}") for name, theme in world.resolver.registered(register)]
+        return [(str(sheet.path), _naming_at(sheet.site)) for sheet in sheets(world, register)]
+    return [(name, _naming_in(theme)) for name, theme in world.resolver.registered(register)]
 
 
 def _winner(world: World, path: str) -> Supply | None:
@@ -256,32 +264,37 @@ def _theme(world: World, slug: str) -> Theme | None:
     return next((t for t in world.lineage.themes if t.slug == slug), None)
 
 
-def who_names(world: World, path: str, rule: FileRule) -> str:
-    """Who in the lineage still names a file that no ancestor has: a place in words, or nothing."""
+def who_names(world: World, path: str, rule: FileRule) -> NamedAt | None:
+    """Who in the lineage still names a file that no ancestor has."""
     if rule.kind == "template":
         site = world.resolver.templates.used.get((world.child.slug, path))
-        return shown(site) if site is not None else _listed(world, path) or _dangling(world, path)
+        return _naming_at(site) if site is not None else _manifest_naming(world, path) or _dangling_name(world, path)
     for register in registers_of(world.platform, rule.kind):
         for name, where in registered_files(world, register):
             if name == path:
                 return where
-    return _named_in_text(world, path)
+    return _naming_in_text(world, path)
 
 
-def _listed(world: World, path: str) -> str:
+def _manifest_naming(world: World, path: str) -> NamedAt | None:
     """The manifest that names a template, if any does."""
-    for theme in world.lineage.themes:
-        for name in theme.values.get("templates", ()):
-            if name == path:
-                return f"{theme.slug}/{quote_path(theme.manifest)}"
-    return ""
+    themes = world.lineage.themes
+    return next((_naming_in(theme) for theme in themes if path in theme.values.get("templates", ())), None)
 
 
-def _dangling(world: World, path: str) -> str:
-    return next((shown(n.site) for n in world.resolver.templates.dangling if n.name == path), "")
+def _dangling_name(world: World, path: str) -> NamedAt | None:
+    return next((_naming_at(n.site) for n in world.resolver.templates.dangling if n.name == path), None)
 
 
-def _named_in_text(world: World, path: str) -> str:
+def _naming_at(site: Location) -> NamedAt:
+    return NamedAt(shown(site), site.theme, site.path)
+
+
+def _naming_in(theme: Theme) -> NamedAt:
+    return NamedAt(f"{theme.slug}/{quote_path(theme.manifest)}", theme.slug, theme.manifest)
+
+
+def _naming_in_text(world: World, path: str) -> NamedAt | None:
     """Any text of the lineage that gives the file's bare name; looked for byte by byte."""
     name = path.rpartition("/")[2].encode("utf-8", "surrogateescape")
     for theme in world.lineage.themes:
@@ -292,5 +305,5 @@ def _named_in_text(world: World, path: str) -> str:
             data = world.snapshot.read(theme, other)
             at = data.find(name)
             if at >= 0:
-                return shown(Location(theme.slug, other, data.count(b"\n", 0, at) + 1))
-    return ""
+                return _naming_at(Location(theme.slug, other, data.count(b"\n", 0, at) + 1))
+    return None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from protypon.core.model.actions import Action, Adopt, Drop, Keep, Mend, Settle, Survey, Words
+from protypon.core.model.actions import Action, Adopt, Drop, Keep, Mend, OpenInEditor, Settle, Survey, Words
 from protypon.core.model.evidence import (
     Evidence,
     Gone,
@@ -100,10 +100,11 @@ def _moved(e: Evidence, s: NextSteps) -> Said:
     best = moved[0]
     merge = {"clean": "your changes merge there", "conflict": "your changes do not merge there"}
     where = f"{best.theme} now has it at {quote_path(best.path)} ({best.alike:.0%} alike)"
-    referred = e.source.referred if isinstance(e.source, Lost) else ""
-    named = f"; {referred} still names the old place" if referred else ""
+    source = e.source if isinstance(e.source, Lost) else Lost()
+    named = f"; {source.referred} still names the old place" if source.referred else ""
     what = merge.get(comparison_of(e).merge, "the file here is no longer used")
-    return f"{where}; {what}{named}", s.update(best.theme)
+    first = OpenInEditor(source.referring) if source.referring and not s.against else s.update(best.theme)
+    return f"{where}; {what}{named}", first
 
 
 def _stranded(e: Evidence, s: NextSteps) -> Said:
@@ -201,7 +202,7 @@ def _conflicted(e: Evidence, s: NextSteps) -> Said:
     because += _gone_from(e)
     if o.file in s.proposals:
         because += f"; the proposal in proposals/{s.child}/{quote_path(o.file)} waits for you"
-    return because, s.update(o.now_from)
+    return because, s.finish(o.file, s.update(o.now_from))
 
 
 def _unknown(e: Evidence, s: NextSteps) -> Said:
