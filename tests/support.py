@@ -62,6 +62,10 @@ def _surroundings(home: Path) -> dict[str, str]:
     return {**kept, "HOME": str(home), "SHELL": "/bin/bash", "TERM": "dumb"}
 
 
+_typed: set[tuple[str, ...]] = set()
+"""The sorts of steps that were typed in this process."""
+
+
 class BenchCase(unittest.TestCase):
     """A temporary folder; ``run_command`` runs the program in the bench below it."""
 
@@ -115,12 +119,7 @@ class BenchCase(unittest.TestCase):
             if env or hints.is_a_form(command) or hints.after_a_persons_work(said, command):
                 continue
             words = shlex.split(command)
-            place = cwd or self.bench
-            if words[1] not in hints.READING:
-                place = self.root / "typed" / place.name
-                shutil.rmtree(place.parent, ignore_errors=True)
-                shutil.copytree(cwd or self.bench, place, symlinks=True, ignore=shutil.ignore_patterns("typed"))
-            done = self.run_command(*words[1:], cwd=place)
+            done = self.run_command(*words[1:], cwd=self.place_for(words[1], cwd or self.bench))
             told = (0, 1, 3) if words[1:3] == ["platform", "check"] else (0, 1)  # 3: it has found what is wrong
             self.assertIn(done.returncode, told, f"{said}\n$ {command}\n{done.stdout}{done.stderr}")
 
@@ -129,11 +128,44 @@ class BenchCase(unittest.TestCase):
         done = self.run_command("check", "--format", "json", *arguments)
         self.assertIn(done.returncode, (0, 1), done.stderr)
         reports: list[dict[str, Any]] = json.loads(done.stdout)["children"]
-        for row in (row for report in reports for row in (*report["overrides"], *report["findings"])):
-            for step in (row["next"], row.get("look", "")):
-                if step.startswith("protypon "):
-                    hints.parse(step)
+        for report in reports:
+            for row in (*report["overrides"], *report["findings"]):
+                for step in (row["next"], row.get("look", "")):
+                    if step.startswith("protypon "):
+                        hints.parse(step)
+                        self.step_holds(report["child"], row, step)
         return {report["child"]: report for report in reports}
+
+    def place_for(self, command: str, bench: Path) -> Path:
+        """Where a command can be typed without the bench being changed by it: there, or in a copy beside it."""
+        if command in hints.READING:
+            return bench
+        place = bench.with_name(f"{bench.name}-typed")
+        shutil.rmtree(place, ignore_errors=True)
+        shutil.copytree(bench, place, symlinks=True)
+        return place
+
+    def step_holds(self, child: str, row: dict[str, Any], step: str) -> None:
+        """A step that a check names is typed, once of its sort: it succeeds, and when it has written it is not named again."""
+        words = shlex.split(step)[1:]
+        said = row.get("verdict") or row["code"]
+        options = (word for word in words if word.startswith("--"))
+        sort = (said, row.get("unit", "").partition(":")[0], words[0], *options)
+        if sort in _typed or hints.is_a_form(step):
+            return
+        _typed.add(sort)
+        place = self.place_for(words[0], self.bench)
+        done = self.run_command(*words, cwd=place)
+        told = f"{row['because']}\n$ {step}\n{done.stdout}{done.stderr}"
+        self.assertIn(done.returncode, (0, 1), told)
+        if words[0] in hints.READING:
+            return
+        again = self.run_command("check", "--format", "json", cwd=place)
+        self.assertIn(again.returncode, (0, 1), again.stderr)
+        for report in json.loads(again.stdout)["children"]:
+            for other in (*report["overrides"], *report["findings"]):
+                one = (report["child"], other.get("unit"), other.get("verdict") or other["code"], other["next"])
+                self.assertNotEqual(one, (child, row.get("unit"), said, step), told)
 
     def verdicts(self, child: str, *arguments: str) -> dict[str, str]:
         return {row["unit"]: row["verdict"] for row in self.check(*arguments)[child]["overrides"]}

@@ -154,6 +154,13 @@ class UpdateTest(BenchCase):
         row = self.row("gull", "template:parts/foot.html")
         self.assertEqual((row["verdict"], row["source"], row["reach"]), ("holds", "gone", "yes"))
         self.assertEqual(self.codes("gull")[0], "only-yours")
+        self.ok("settle", "parts/foot.html", "--why", "mine alone now")
+        self.assertNotIn("only-yours", self.codes("gull"))
+        self.assertIn(b'alone_since = "pier 2.0.0"', self.read("themes/gull/overrides.toml"))
+        self.parent({"pages/home.html": PAGE, "parts/foot.html": TEXT.replace("line 1<", "theirs<")}, "3.0.0")
+        self.assertEqual(self.verdicts("gull"), {"template:parts/foot.html": "drifted"})
+        self.ok("settle", "parts/foot.html", "--why", "mine is better")
+        self.assertNotIn(b"alone_since", self.read("themes/gull/overrides.toml"))
 
     def test_a_dropped_override_takes_its_proposal_with_it(self) -> None:
         self.started({"pages/a.html": TEXT}, "pages/a.html")
@@ -279,7 +286,12 @@ class UpdateTest(BenchCase):
         for name, words in zip(names, ["finished"] * 3 + ["markers are left"], strict=False):
             (waits,) = [f for f in found[name]["findings"] if f["code"] == "proposal-waits"]
             self.assertIn(words, waits["because"])
-            self.assertEqual(waits["next"], "protypon update pier")
+            steps = {
+                "finished": "protypon update pier",
+                "markers are left": "${EDITOR:-vi} proposals/kite/pages/a.html",
+            }
+            self.assertEqual(waits["next"], steps[words])
+        self.assertEqual(found["crow"]["overrides"][0]["next"], "${EDITOR:-vi} proposals/crow/pages/a.html")
         kite = self.read("proposals/kite/pages/a.html")
         self.ok("update", "pier", "--child", "tern")
         self.assertEqual(self.read("proposals/gull/pages/a.html"), b"finished by gull\n")
