@@ -43,11 +43,11 @@ def _world(ctx: click.Context) -> World:
     from protypon.core.themes.snapshot import Snapshot
 
     bench = _bench(ctx)
-    theme = next((bench.themes[word] for word in _typed(ctx) if word in bench.themes), None)
+    theme = next((bench.themes[word] for word in _typed_children(ctx) if word in bench.themes), None)
     return present_world(bench, theme or bench.children[0], Snapshot.of_bench(bench), {})
 
 
-def _typed(ctx: click.Context) -> Iterable[str]:
+def _typed_children(ctx: click.Context) -> Iterable[str]:
     """What was typed for the child, in either way that it can be said."""
     for name in ("child", "children", "wanted"):
         found = ctx.params.get(name) or ()
@@ -64,7 +64,7 @@ def _children(ctx: click.Context) -> Iterable[str]:
 
 def _overrides(ctx: click.Context) -> Iterable[str]:
     """The overrides of the child that was named, or of all."""
-    bench, named = _bench(ctx), set(_typed(ctx))
+    bench, named = _bench(ctx), set(_typed_children(ctx))
     chosen = [theme for theme in bench.children if not named or theme.slug in named]
     return sorted({unit.address for theme in chosen for unit in bench.records(theme)})
 

@@ -138,7 +138,7 @@ def run(arguments: list[str] | None = None) -> int:
         return 2
     except (click.Abort, KeyboardInterrupt) as error:
         if isinstance(error.__cause__, EOFError):  # which Click takes for the end of what is typed
-            return _unexpected(error.__cause__)
+            return _report_unexpected(error.__cause__)
         write_error("stopped; nothing is half-written")
         return 130
     except BrokenPipeError:
@@ -150,10 +150,10 @@ def run(arguments: list[str] | None = None) -> int:
         write_error(f"{where}{error.strerror or error}", "free space or mend the rights, then type the same again")
         return 3
     except Exception as error:
-        return _unexpected(error)
+        return _report_unexpected(error)
 
 
-def _unexpected(error: Exception) -> int:
+def _report_unexpected(error: Exception) -> int:
     """The last net: one line that names the file in hand, and asks for a report."""
     _trace()
     file = "; ".join(getattr(error, "__notes__", ()))

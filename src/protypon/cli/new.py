@@ -64,7 +64,7 @@ def command(
         _tell_fields(ctx)
         return
     if slug is None or parent is None:
-        slug, parent, title, fields = _asked(ctx, slug, parent, title, fields)
+        slug, parent, title, fields = _ask_answers(ctx, slug, parent, title, fields)
     pairs = field_pairs(fields)
     with ExitStack() as stack:
         bench = stack.enter_context(writing(ctx))
@@ -95,7 +95,7 @@ def _tell_fields(ctx: click.Context) -> None:
 Answers = tuple[str, str, str | None, tuple[str, ...]]
 
 
-def _asked(
+def _ask_answers(
     ctx: click.Context, slug: str | None, parent: str | None, title: str | None, fields: tuple[str, ...]
 ) -> Answers:
     """Ask a person at a terminal for what was not given. Raises Usage elsewhere."""

@@ -122,15 +122,15 @@ def _holding(page: Page, rows: list[Row]) -> None:
         if row["reach"] == "unknown" or row["source"] != "same" or row.get("edited") is False:
             said.setdefault(row["because"], []).append(row)
     if not any(len(alike) == len(rows) for alike in said.values()):
-        page.paragraph(_named(rows), INDENT)
+        page.paragraph(_unit_names(rows), INDENT)
     for because, alike in said.items():
         one = len(alike) == 1
-        page.paragraph(f"{alike[0]['unit']}: {because}" if one else f"{because}: {_named(alike)}", INDENT)
+        page.paragraph(f"{alike[0]['unit']}: {because}" if one else f"{because}: {_unit_names(alike)}", INDENT)
     if any(row.get("guess") for row in rows):
         page.paragraph(f"{GUESSED} from which release it was taken is a guess", INDENT)
 
 
-def _named(rows: list[Row]) -> str:
+def _unit_names(rows: list[Row]) -> str:
     """The units of some rows, as far as they can be read; a star at those whose origin is a guess."""
     more = f" and {len(rows) - MOST_NAMED} more" if len(rows) > MOST_NAMED else ""
     return ", ".join(row["unit"] + GUESSED * bool(row.get("guess")) for row in rows[:MOST_NAMED]) + more

@@ -55,7 +55,7 @@ def command(action: Action | None) -> str:
     >>> command(Keep("downloads/pier 2", "2.0.0"))
     "protypon keep 'downloads/pier 2' --release 2.0.0"
     """
-    return "" if action is None else _typed(action)
+    return "" if action is None else _command_text(action)
 
 
 def sentence(text: Words | None) -> str:
@@ -63,8 +63,8 @@ def sentence(text: Words | None) -> str:
     if text is None or isinstance(text, str):
         return text or ""
     if isinstance(text, tuple):
-        return "".join(part if isinstance(part, str) else _typed(part) for part in text)
-    return _typed(text)
+        return "".join(part if isinstance(part, str) else _command_text(part) for part in text)
+    return _command_text(text)
 
 
 def written(row: dict[str, Any]) -> dict[str, Any]:
@@ -90,7 +90,7 @@ def _option(name: str, value: str) -> tuple[str, ...]:
     return (f"--{name}", value) if value else ()
 
 
-def _typed(action: Action) -> str:
+def _command_text(action: Action) -> str:
     match action:
         case Update(theme, to):
             return command_line("update", theme, *_option("to", to))

@@ -63,7 +63,7 @@ def _head(page: Page, sides: Sides) -> None:
     page.line(f"  taken from {sides.base.label}" if taken else "  no record: held against what is there now")
     for who, side in (("parent", sides.theirs), ("child", sides.ours)):
         if side is not None:
-            out, came = _counted(sides.base, side, sides, who)
+            out, came = _count_changes(sides.base, side, sides, who)
             where = f"{side.label} ({side.file})" if side.file != side.label else side.label
             page.line("  ", (LETTERS[who], COLOURS[who]), f"  {where}: {out} out, {came} in")
     if any(row.who == "both" for region in sides.regions for row in region.rows):
@@ -71,7 +71,7 @@ def _head(page: Page, sides: Sides) -> None:
     page.next(command(verdict.next), 2)
 
 
-def _counted(base: OneText, side: OneText, sides: Sides, who: str) -> tuple[str, int]:
+def _count_changes(base: OneText, side: OneText, sides: Sides, who: str) -> tuple[str, int]:
     changes = [c for r in sides.regions for c in (r.parent if who == "parent" else r.child)]
     return count(sum(c.count for c in changes), "line"), sum(c.new_count for c in changes)
 
@@ -95,7 +95,7 @@ def _row(page: Page, row: RegionLine, region: Region) -> None:
     style = COLOURS[row.who]
     width = page.width - len(head)
     marks = _marks(row, region)
-    text = _shown(row.text)
+    text = _visible_text(row.text)
     for at in range(0, max(len(text), 1), width):
         page.line((head if at == 0 else " " * len(head), style), (text[at : at + width], style))
         below = "".join(
@@ -105,7 +105,7 @@ def _row(page: Page, row: RegionLine, region: Region) -> None:
             page.line(" " * len(head) + below.rstrip())
 
 
-def _shown(text: str) -> str:
+def _visible_text(text: str) -> str:
     return printable(text.expandtabs(4))
 
 
@@ -137,7 +137,7 @@ def _cells(row: RegionLine, region: Region, wide: int, own: bool) -> Iterator[tu
     letter = f"{LETTERS[row.who]}{row.sign}" if own else "  "
     head = f"{letter:<2}{row.base or ''!s:>5}  "
     marks = _marks(row, region) if own else []
-    text = _shown(row.text)
+    text = _visible_text(row.text)
     width = wide - len(head)
     for at in range(0, max(len(text), 1), width):
         colour = COLOURS[row.who] if own else ""
@@ -153,8 +153,8 @@ def _marks(row: RegionLine, region: Region) -> list[tuple[int, int]]:
     """Of a line that came in the place of one that is like it, where its words differ."""
     if row.sign != "+":
         return []
-    own = _shown(row.text)
-    gone = [_shown(r.text) for r in region.rows if r.sign == "-" and r.who in (row.who, "both")]
+    own = _visible_text(row.text)
+    gone = [_visible_text(r.text) for r in region.rows if r.sign == "-" and r.who in (row.who, "both")]
     scored = [
         (SequenceMatcher(None, text, own, autojunk=False).ratio(), text) for text in gone[:50] if len(text) < LONG
     ]

@@ -54,10 +54,10 @@ def write_progress(text: str) -> None:
 def write_json(table: Any) -> None:
     """One object on one line. What a terminal would act on is escaped, which says the same in JSON (RFC 8259, section 7)."""
     text = json.dumps(table, ensure_ascii=False)
-    _write(sys.stdout, text if text.isprintable() else "".join(c if c.isprintable() else _escaped(c) for c in text))
+    _write(sys.stdout, text if text.isprintable() else "".join(c if c.isprintable() else _escape(c) for c in text))
 
 
-def _escaped(char: str) -> str:
+def _escape(char: str) -> str:
     return json.dumps(char)[1:-1]
 
 

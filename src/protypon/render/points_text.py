@@ -53,7 +53,7 @@ def point(page: Page, row: Table, compared: bool) -> None:
     if not row["callbacks"] and not row["taken_away"]:
         page.line(" " * 6, ("nothing is attached", "dim"))
     lines = [_callback(c, row["reordered"], compared) for c in row["callbacks"]]
-    lines += [_gone(c) for c in row["taken_away"]]
+    lines += [_detached_row(c) for c in row["taken_away"]]
     widths = [max(len(line[i]) for line in lines) for i in range(3)] if lines else [0, 0, 0]
     for number, (sign, order, name, place, comment, style) in enumerate(lines):
         value = _value(row, number) if number < len(row["callbacks"]) else ""
@@ -63,7 +63,7 @@ def point(page: Page, row: Table, compared: bool) -> None:
         if comment:
             page.paragraph(comment, 8 + widths[1], "dim")
     if row["values"] is not None and row["callbacks"] and not isinstance(row["start"], dict):
-        page.line(" " * 6, f"from {_shown(row['start'])} to {_shown(row['values'][-1])}")
+        page.line(" " * 6, f"from {_value_text(row['start'])} to {_value_text(row['values'][-1])}")
 
 
 def _callback(c: Table, reordered: list[str], compared: bool) -> tuple[str, str, str, str, str, str]:
@@ -75,7 +75,7 @@ def _callback(c: Table, reordered: list[str], compared: bool) -> tuple[str, str,
     return sign, _number(c["order"]), c["callback"], where, c["comment"], style
 
 
-def _gone(c: Table) -> tuple[str, str, str, str, str, str]:
+def _detached_row(c: Table) -> tuple[str, str, str, str, str, str]:
     by = f"{at(c)}, taken away by {at(c['by'])}"
     return "-", _number(c["order"]), c["callback"], by, "", STYLES["error"]
 
@@ -86,10 +86,10 @@ def _number(order: int | None) -> str:
 
 def _value(row: Table, number: int) -> str:
     told = row["values"] is not None and not isinstance(row["start"], dict)
-    return f"  -> {_shown(row['values'][number])}" if told else ""
+    return f"  -> {_value_text(row['values'][number])}" if told else ""
 
 
-def _shown(value: Any) -> str:
+def _value_text(value: Any) -> str:
     return "unknown" if isinstance(value, dict) else repr(value)
 
 

@@ -51,7 +51,9 @@ def list_table(found: list[Step]) -> dict[str, Any]:
     """The steps as plain data."""
     return {
         "format": FORMAT,
-        "steps": [{**_row(step.entry), "taken_back": step.taken_back, "paths": _quoted(step.paths)} for step in found],
+        "steps": [
+            {**_row(step.entry), "taken_back": step.taken_back, "paths": _quote_paths(step.paths)} for step in found
+        ],
     }
 
 
@@ -62,7 +64,7 @@ def table(plan: Plan, taken: list[JournalEntry], left: list[Left], dry_run: bool
         "dry_run": dry_run,
         "taken_back": [_row(entry) for entry in taken],
         "left": [{**_row(each.entry), "because": each.why} for each in left],
-        "changes": _quoted(change.path for change in plan.changes),
+        "changes": _quote_paths(change.path for change in plan.changes),
     }
 
 
@@ -70,12 +72,12 @@ def _row(entry: JournalEntry) -> dict[str, Any]:
     return {"step": entry.number, "time": entry.time, "command": entry.command}
 
 
-def _quoted(paths: Iterable[str]) -> list[str]:
+def _quote_paths(paths: Iterable[str]) -> list[str]:
     return [quote_path(path) for path in paths]
 
 
 def _paths(paths: Iterable[str]) -> str:
-    named = _quoted(paths)
+    named = _quote_paths(paths)
     if not named:
         return "what the bench keeps for itself"
     shown = ", ".join(named[:MOST_NAMED])

@@ -43,7 +43,7 @@ def render(page: Page, told: Updated, platform: Platform, for_real: str) -> None
         page.line(f"  no child of yours is below {told.parent}")
     for child, rows in told.children.items():
         _child(page, child, rows)
-        _lost(page, told, child, for_real)
+        _print_losses(page, told, child, for_real)
     page.gap()
     if for_real:
         page.line("  nothing was changed")
@@ -54,7 +54,7 @@ def render(page: Page, told: Updated, platform: Platform, for_real: str) -> None
     page.next("protypon check", 2)
 
 
-def _lost(page: Page, told: Updated, child: str, for_real: str) -> None:
+def _print_losses(page: Page, told: Updated, child: str, for_real: str) -> None:
     """What only the old parent had, and the child asks for."""
     rows = told.lost.get(child, [])
     for path, who in rows:

@@ -195,7 +195,7 @@ class _Loader(BaseLoader):
         used = (theme.slug, str(file.relative_to(theme.folder)))
         if used not in self.used:
             self.used.append(used)
-        return self._anchored(file.read_text("utf-8"), theme), str(file), lambda: True
+        return self._anchor_parents(file.read_text("utf-8"), theme), str(file), lambda: True
 
     def _find(self, name: str) -> tuple[ThemeFolder, Path] | None:
         slug, colon, path = name.partition(":")
@@ -207,7 +207,7 @@ class _Loader(BaseLoader):
         return self.site.find(path, [t for t in self.site.lineage if t.slug == slug])
 
     @staticmethod
-    def _anchored(source: str, theme: ThemeFolder) -> str:
+    def _anchor_parents(source: str, theme: ThemeFolder) -> str:
         """``parent:`` means something else in every theme, so it is made absolute when a file is read."""
         for quote in "\"'":
             source = source.replace(f"{quote}parent:", f"{quote}above {theme.slug}:")

@@ -87,7 +87,7 @@ def with_adopted(
     for e in loose.values():
         if e in strays:
             continue
-        result, data = _adopted(world, e, world.snapshot, wanted.release)
+        result, data = _adopt_one(world, e, world.snapshot, wanted.release)
         if result is not None:
             adopted.append(result)
         if result is not None and result.record is not None:
@@ -109,7 +109,7 @@ def _is_stray(e: Evidence) -> TypeGuard[Unreached]:
     return is_file and isinstance(e, Unreached) and e.subject.file != e.subject.unit.path
 
 
-def _adopted(world: World, e: Evidence, snapshot: Snapshot, said: str | None) -> tuple[Adopted | None, bytes]:
+def _adopt_one(world: World, e: Evidence, snapshot: Snapshot, said: str | None) -> tuple[Adopted | None, bytes]:
     """What becomes of one, and the text that its record names."""
     o = e.subject
     in_code = is_in_code(o.unit)
@@ -126,7 +126,7 @@ def _adopted(world: World, e: Evidence, snapshot: Snapshot, said: str | None) ->
         )
         return Adopted(o.unit, record, 1.0), text_of(e)
     else:
-        ours, found = snapshot.read(world.child, o.file), _kept(world, o, snapshot)
+        ours, found = snapshot.read(world.child, o.file), _kept_texts(world, o, snapshot)
     if said is not None:
         found = [c for c in found if c.release.label == said or c.release.name == said]
         if not found:
@@ -166,7 +166,7 @@ def _behind_the_head(e: Evidence) -> tuple[Adopted, bytes]:
     return Adopted(o.unit, replace(record, sure="exact" if score == 1.0 else "guess"), score), text_of(e)
 
 
-def _kept(world: World, o: Subject, snapshot: Snapshot) -> list[KeptText]:
+def _kept_texts(world: World, o: Subject, snapshot: Snapshot) -> list[KeptText]:
     """The file in every kept release of the nearest ancestor that ever had it."""
     for theme in world.ancestors:
         found = []

@@ -45,7 +45,7 @@ def find(world: World, text: str, everything: bool = False) -> Table:
         "found": [_row(world, hit) for hit in shown],
         "more": len(likely) - len(shown),
         "unknown": world.lineage.cut or world.behaviour.uncertain or None,
-        "named": _named(world, text) if not shown else [],
+        "named": _units_by_name(world, text) if not shown else [],
         "content": _content(world) if asked.way == "words" and best < 1 else [],
         "next": pack_words(_next(world, shown)),
     }
@@ -70,7 +70,7 @@ def _row(world: World, hit: FoundUnit) -> Table:
         "theme": source.theme.slug,
         "file": source.path,
         "lines": [line for line in hit.lines if line][:MOST_LINES],
-        "shown": _shown(world, hit),
+        "shown": _shown_line(world, hit),
         "share": round(hit.share, 2),
         "whole_words": hit.whole,
         "sure": hit.sure,
@@ -96,7 +96,7 @@ def _changes(world: World, first: PrintedAt, hit: FoundUnit) -> Iterator[WayToCh
                     yield change
 
 
-def _shown(world: World, hit: FoundUnit) -> str:
+def _shown_line(world: World, hit: FoundUnit) -> str:
     """The line as it is written."""
     source = hit.source
     if source.is_value and source.shards:
@@ -154,7 +154,7 @@ def _printing(what: str, theme: str, path: str, line: int) -> Table:
     return {"what": what, "theme": theme, "file": path, "line": line}
 
 
-def _named(world: World, text: str) -> list[Table]:
+def _units_by_name(world: World, text: str) -> list[Table]:
     """Units that are called so, or the file of which is."""
     wanted = text.strip().lower()
     units = {

@@ -82,7 +82,10 @@ def looked_for(world: World, text: str) -> tuple[Query, list[FoundUnit]]:
     ways = list(_ways(text))
     if not ways:
         raise Usage(f"{text!r} has no letters to look for", "as in: Open all year")
-    found = ((asked, _worded(world, asked) if asked.way == "words" else _selected(world, asked)) for asked in ways)
+    found = (
+        (asked, _units_by_words(world, asked) if asked.way == "words" else _units_by_selector(world, asked))
+        for asked in ways
+    )
     first: tuple[Query, list[FoundUnit]] | None = None
     for each in found:
         if each[1]:
@@ -125,7 +128,7 @@ def _seen_words(text: str) -> Iterator[str]:
 # By selector
 
 
-def _selected(world: World, asked: Query) -> list[FoundUnit]:
+def _units_by_selector(world: World, asked: Query) -> list[FoundUnit]:
     """The elements that a selector can match, and the rules for them."""
     sought, hits = asked.sought, []
     assert sought.selector is not None
@@ -166,14 +169,14 @@ def _innermost(hits: list[FoundUnit]) -> list[FoundUnit]:
 # By words
 
 
-def _worded(world: World, asked: Query) -> list[FoundUnit]:
+def _units_by_words(world: World, asked: Query) -> list[FoundUnit]:
     """What the words, or a good part of them, can come from: first as they stand, then put together of several, then cut by markup."""
     words, names = asked.sought.words, _names(world)
     hits: dict[object, FoundUnit] = {}
     for sought in (asked.sought, Sought(asked.text, split=True)):
         every = [_without_names(source, names) for source in sources_of(world, sought)]
         for source in every:
-            _noted(hits, words, Composed(list(source.shards), [source] * len(source.shards)))
+            _note_words(hits, words, Composed(list(source.shards), [source] * len(source.shards)))
         if not _is_whole(world, hits):
             _put_together(world, asked, every, names, hits)
         if _is_whole(world, hits):
@@ -196,7 +199,7 @@ def _put_together(
     around = sources_of(world, Sought(asked.text, None, found.by_name))
     for source in [s for s in around if not s.is_value][:MOST_COMPOSED]:
         if any(found.named(shard) for shard in source.shards if shard.names):
-            _noted(hits, asked.sought.words, compose_pieces(_without_names(source, names), found))
+            _note_words(hits, asked.sought.words, compose_pieces(_without_names(source, names), found))
 
 
 def _names(world: World) -> frozenset[str]:
@@ -219,7 +222,7 @@ def sources_of(world: World, sought: Sought) -> Iterator[PrintSource]:
         yield from (source._replace(by=kind) for source in part.sources(world, sought))
 
 
-def _noted(hits: dict[object, FoundUnit], words: str, pieces: Composed) -> None:
+def _note_words(hits: dict[object, FoundUnit], words: str, pieces: Composed) -> None:
     """Note for each owner of pieces what of the words it can print."""
     for run in seen_runs(pieces.shards):
         found = fit(words, run)

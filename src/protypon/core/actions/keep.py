@@ -112,7 +112,7 @@ def plan_keep(bench: Bench, intake: Intake, release: str | None, slug: str | Non
         )
     told = []
     for theme in themes:
-        own = _named(bench, theme) if len(themes) == 1 and slug is None else theme
+        own = _under_bench_name(bench, theme) if len(themes) == 1 and slug is None else theme
         label = release or (intake.release if theme.release is None else None)
         called = theme.slug if own.slug != theme.slug else ""
         told += [replace(kept, called=called) for kept in keep_into(builder, bench, [own], intake.origin, label)]
@@ -123,7 +123,7 @@ ALIKE = 0.5
 """From this share of common paths on, a folder of an unknown name is a release of the theme that has them."""
 
 
-def _named(bench: Bench, theme: Theme) -> Theme:
+def _under_bench_name(bench: Bench, theme: Theme) -> Theme:
     """A theme under the name that the bench has for it: where only folders tell names, one can be called anything."""
     known = {*bench.themes, *(r.theme for r in bench.releases)}
     if bench.platform.slug_from != "folder" or theme.slug in known or _stands_below(bench, theme):

@@ -63,7 +63,7 @@ def plan_lighten(bench: Bench, child: Theme, texts: Sequence[str], force: bool =
             told.append(Lightened(unit, result, before, before))
             continue
         draft = result.state.draft
-        after = _written(reference, draft, unit.path)
+        after = _bytes_added(reference, draft, unit.path)
         if after >= before:
             why = f"what says the same would take {after:,} bytes in the place of {before:,}"
             told.append(Lightened(unit, result._replace(state=None, why=why), before, after))
@@ -117,7 +117,7 @@ def differs_little(theirs: bytes, ours: bytes) -> bool:
     return bool(rows) and sum(row in known for row in rows) / len(rows) >= WORTH
 
 
-def _written(before: Draft, after: Draft, path: str) -> int:
+def _bytes_added(before: Draft, after: Draft, path: str) -> int:
     """How many bytes more the child has than without the copy."""
 
     def size(draft: Draft) -> int:

@@ -60,7 +60,7 @@ def lightest(reference: World, base: Draft, theme: Theme, edit: Edit, whole: boo
             reference, begun, edit, "only layout or comments", "it looks like layout, and changes something"
         )
     why = "no kind of override says it"
-    for attempt in (peel_all(begun, [kind.peel for kind in lightening()]), *([_copied(begun)] if whole else [])):
+    for attempt in (peel_all(begun, [kind.peel for kind in lightening()]), *([_whole_copy(begun)] if whole else [])):
         if attempt is None or not attempt.is_done:
             continue
         differs = parting(reference, attempt.draft.world)
@@ -99,7 +99,7 @@ def _own(reference: World, begun: Lightening, edit: Edit) -> Lightest:
     return Lightest(edit, begun.added(draft, begun.theirs, ""), ((None, f"{edit.path} is yours now"),))
 
 
-def _copied(begun: Lightening) -> Lightening | None:
+def _whole_copy(begun: Lightening) -> Lightening | None:
     """The whole file; None where the platform would run or lay over both."""
     if begun.rule.combine in ("load", "overlay") or not begun.draft.start.platform.is_inherited(begun.path):
         return None

@@ -29,7 +29,7 @@ def match(intake: Intake, text: str, file: Path) -> Iterator[str]:
         return
     snapshot = Snapshot.of_folders(None)
     paths = [path for theme in themes for path in theme.files]
-    said = {name for theme in themes for name in _named(platform, snapshot, theme)}
+    said = {name for theme in themes for name in _names_used(platform, snapshot, theme)}
     for problem in unmatched_parts(text, str(file), paths, said, file.parent):
         yield f"{problem} in {intake.origin}"
     loose = sorted({p for t in themes for p in t.files if platform.rule_of(p) is None and p != t.manifest})
@@ -39,7 +39,7 @@ def match(intake: Intake, text: str, file: Path) -> Iterator[str]:
         yield f"and {len(loose) - MOST} more files that no row matches"
 
 
-def _named(platform: Platform, snapshot: Snapshot, theme: Theme) -> Iterator[str]:
+def _names_used(platform: Platform, snapshot: Snapshot, theme: Theme) -> Iterator[str]:
     """Every name that code or templates of a theme call, or mark something with."""
     for path, rule in platform.ruled(theme.files).rows:
         if not is_coded(rule.language):

@@ -135,14 +135,14 @@ def _rename(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
 
 def _register(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     """Name a sheet or script in the child's manifest."""
-    return _registered(bench, builder, child, row, "site")
+    return _register_sheet(bench, builder, child, row, "site")
 
 
 def _register_in_editor(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
-    return _registered(bench, builder, child, row, "editor")
+    return _register_sheet(bench, builder, child, row, "editor")
 
 
-def _registered(bench: Bench, builder: PlanBuilder, child: Theme, row: Row, surface: str) -> str:
+def _register_sheet(bench: Bench, builder: PlanBuilder, child: Theme, row: Row, surface: str) -> str:
     path = unquote_path(row["file"])
     rule = bench.platform.rule_of(path)
     registers = registers_of(bench.platform, rule.kind) if rule is not None else []
@@ -152,7 +152,7 @@ def _registered(bench: Bench, builder: PlanBuilder, child: Theme, row: Row, surf
     if register.lists == "replace" and not names:
         world = world_of(bench, child, Snapshot.of_bench(bench), {})
         names = [name.removeprefix(prefix) for name, _ in world.resolver.registered(register)]
-    _set(bench, builder, child, {register.field: [*names, path.removeprefix(prefix)]})
+    _set_fields(bench, builder, child, {register.field: [*names, path.removeprefix(prefix)]})
     if surface != "site":
         return f"the {surface} loads it too, by {child.manifest}"
     return f"{quote_path(path)} is registered in {child.manifest}"
@@ -200,7 +200,7 @@ def _parent_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> 
     wrong = bench.misnamed_parent(child)
     right = bench.meant_by(wrong)
     parents = [right if name == wrong else name for name in child.parents]
-    _set(bench, builder, child, {"parent": parents if len(parents) > 1 else right})
+    _set_fields(bench, builder, child, {"parent": parents if len(parents) > 1 else right})
     return f"the parent is now {right}, was {wrong}"
 
 
@@ -239,11 +239,11 @@ def _next_release(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) ->
             f"{child.release!r} has no number to raise", f"write a new release number into {child.manifest}"
         )
     new = child.release[: found.start()] + str(int(found[1]) + 1) + child.release[found.end() :]
-    _set(bench, builder, child, {"release": new})
+    _set_fields(bench, builder, child, {"release": new})
     return f"the release is now {new}, was {child.release}"
 
 
-def _set(bench: Bench, builder: PlanBuilder, child: Theme, values: dict[str, Any]) -> None:
+def _set_fields(bench: Bench, builder: PlanBuilder, child: Theme, values: dict[str, Any]) -> None:
     form = manifest.form_of(bench.platform, os.path.basename(child.folder), child.manifest)
     path = os.path.join(child.folder, child.manifest)
     text = builder.read(path).decode("utf-8")

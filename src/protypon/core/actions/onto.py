@@ -58,7 +58,7 @@ def plan_onto(
     for child in children:
         turned = child
         if slug in child.parents:
-            turned, snapshot = _turned(bench, builder, snapshot, child, slug, other)
+            turned, snapshot = _with_other_parent(bench, builder, snapshot, child, slug, other)
         planned[child.slug] = turned
         if bring:
             turned, snapshot = _brought(bench, builder, snapshot, turned, old, planned)
@@ -71,7 +71,7 @@ def plan_onto(
     return builder.plan(f"update {slug} --onto {other}"), told
 
 
-def _turned(
+def _with_other_parent(
     bench: Bench, builder: PlanBuilder, snapshot: Snapshot, child: Theme, old: str, new: str
 ) -> tuple[Theme, Snapshot]:
     """A child whose manifest names another parent."""

@@ -57,22 +57,24 @@ def choose(ours: bytes, candidates: Sequence[KeptText], present: Release | None,
     stating = [c for c in candidates if says and stated_versions(c.text) == says]
     told = 0 < len({c.text for c in stating}) < len(scores)
     if scores[best.text] < FLOOR and len(scores) > 1 and not told:
-        return Choice(None, scores[best.text], "unknown", _shown(best, scores))
+        return Choice(None, scores[best.text], "unknown", _candidate_words(best, scores))
     near = _nearest(ours, stating if told and scores[best.text] < 1.0 else candidates, scores, differ)
-    chosen = _preferred(near, present)
+    chosen = _preferred_release(near, present)
     score, second = scores[chosen.text], _second(chosen, candidates, scores)
     rivals = {c.text for c in candidates} - {chosen.text}
     clear = told or all(score - scores[text] >= APART or _speak_for(ours, chosen.text, text) for text in rivals)
     sure = "exact" if score == 1.0 else "likely" if score >= LIKELY and clear else "guess"
     later = present is not None and is_later(chosen.release.label, present.label)
-    return Choice(chosen, score, sure, _shown(second, scores) if second is not None else "", later)
+    return Choice(chosen, score, sure, _candidate_words(second, scores) if second is not None else "", later)
 
 
 def same_everywhere(candidates: Sequence[KeptText], present: Release | None) -> Choice:
     """The same for a single value, of which likeness says nothing: the release in the bench, and likely only if all have one value."""
     values = {c.text for c in candidates}
     return Choice(
-        _preferred(candidates, present), 1.0 if len(values) == 1 else 0.0, "likely" if len(values) == 1 else "guess"
+        _preferred_release(candidates, present),
+        1.0 if len(values) == 1 else 0.0,
+        "likely" if len(values) == 1 else "guess",
     )
 
 
@@ -103,11 +105,11 @@ def _second(chosen: KeptText, candidates: Sequence[KeptText], scores: Mapping[by
     return max(others, key=lambda c: scores[c.text], default=None)
 
 
-def _shown(candidate: KeptText, scores: Mapping[bytes, float]) -> str:
+def _candidate_words(candidate: KeptText, scores: Mapping[bytes, float]) -> str:
     return f"{candidate.release.name} ({scores[candidate.text]:.0%})"
 
 
-def _preferred(near: Sequence[KeptText], present: Release | None) -> KeptText:
+def _preferred_release(near: Sequence[KeptText], present: Release | None) -> KeptText:
     """The release in the bench, the newest before it, or else the first one after it."""
     if present is None:
         return near[-1]

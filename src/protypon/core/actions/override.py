@@ -75,7 +75,7 @@ def plan_override(
             records = ledger.change_records(records, [record for record, _ in made])
             for _, data in made:
                 remember(builder, bench, content(data).digest, data)
-            taken.append(_written(outcome, bench))
+            taken.append(_taken_in_code(outcome, bench))
             continue
         if asked.kind:
             record, variant = place_variant(world, released, unit, asked.kind, why)
@@ -83,7 +83,7 @@ def plan_override(
             if variant.data is not None and variant.digest == record.digest:
                 remember(builder, bench, record.digest, variant.data)
             records = ledger.change_records(records, [record])
-            taken.append(_narrowed(world, record, asked.kind))
+            taken.append(_taken_for_page(world, record, asked.kind))
             continue
         origin = _origin(unit, origins)
         if is_headed(bench.platform, child, unit.path):
@@ -106,7 +106,7 @@ def plan_override(
         )
         copies[unit.path] = data
         taken.append(Taken(unit, origin.label, path, ()))
-    taken = _noted(world, taken, copies, origins, source is not None)
+    taken = _with_notes(world, taken, copies, origins, source is not None)
     draft.put_into(builder)
     write_ledger(builder, child, records)
     names = " ".join(shlex.quote(t.unit.address) for t in taken)
@@ -129,7 +129,7 @@ def _behind_the_head(
     return Record(unit, "copy", origin.slug, origin.release, content(rest_of(theirs)).digest, why)
 
 
-def _narrowed(world: World, record: Record, kind: str) -> Taken:
+def _taken_for_page(world: World, record: Record, kind: str) -> Taken:
     theme = world.supplier(record.source) or world.child
     words = f"for pages of the kind {kind} only, in the place of {record.written.variant_of}"
     return Taken(record.unit, theme.label, record.unit.path, (), words)
@@ -201,7 +201,7 @@ def _refuse_code(world: World, unit: Unit, records: dict[Unit, Record], source: 
         )
 
 
-def _written(outcome: Outcome, bench: Bench) -> Taken:
+def _taken_in_code(outcome: Outcome, bench: Bench) -> Taken:
     theme = outcome.texts[0][0]
     label = theme.label if theme is not None else bench.platform.title
     return Taken(
@@ -270,7 +270,7 @@ def _free(child: Theme, origin: Theme, unit: Unit, builder: PlanBuilder) -> str:
     return unit.path
 
 
-def _noted(
+def _with_notes(
     world: World, taken: list[Taken], copies: Mapping[str, bytes], origins: tuple[Theme, ...], pinned: bool
 ) -> list[Taken]:
     """What was taken, with what is to be said of each copy: all are looked at together, as they will stand."""

@@ -64,7 +64,7 @@ def plan_pack(
     _refuse_errors(bench, child, tuple(despite), release)
     draft = None
     if release is not None and release != child.release:
-        draft, child = _released(bench, child, release)
+        draft, child = _under_release(bench, child, release)
     if draft is not None:
         draft.put_into(builder)
     rule = bench.platform.package
@@ -130,7 +130,7 @@ def _word(row: dict[str, Any]) -> str:
     return str(row["verdict"] if "unit" in row else row["code"])
 
 
-def _released(bench: Bench, child: Theme, release: str) -> tuple[Draft | None, Theme]:
+def _under_release(bench: Bench, child: Theme, release: str) -> tuple[Draft | None, Theme]:
     """The child under another release number: with it in its manifest, where that has a place for it."""
     if not release.strip() or not is_name(release) or len(release) > LONGEST_RELEASE:
         raise Usage(f"--release {release[:80]!r} can be no release number", "as in --release 1.2.0")

@@ -127,7 +127,7 @@ def _two(bench: Bench, theme: Theme, pristine: Intake | None) -> Two:
     release = edits.edited_release(theme, bench.releases)
     if release is not None:
         released = edits.as_released(theme, release, bench.store.files(release))
-        return Two(released, theme, release, None, _stored(bench, released))
+        return Two(released, theme, release, None, _stored_states(bench, released))
     wiped = edits.wiped_out(theme, bench.releases, bench.edits)
     if wiped is None:
         known = [r for r in bench.releases if r.theme == theme.slug]
@@ -140,7 +140,7 @@ def _two(bench: Bench, theme: Theme, pristine: Intake | None) -> Two:
     was = next(r for r in bench.releases if (r.theme, r.name) == (wiped.theme, wiped.edited_from))
     released = edits.as_released(theme, was, bench.store.files(was))
     edited = edits.as_released(theme, wiped, bench.store.files(wiped))
-    texts = _stored(bench, released, edited)
+    texts = _stored_states(bench, released, edited)
     return Two(replace(released, release=was.label), replace(edited, release=was.label), was, wiped, texts)
 
 
@@ -170,7 +170,7 @@ def _elsewhere(bench: Bench, theme: Theme, intake: Intake) -> Two:
     )
 
 
-def _stored(bench: Bench, *states: Theme) -> tuple[Content, ...]:
+def _stored_states(bench: Bench, *states: Theme) -> tuple[Content, ...]:
     """The bytes of states that lie in the store."""
     found: list[Content] = []
     for state in states:

@@ -88,9 +88,9 @@ def _row(world: World, record: Record) -> Table:
         "release": record.release,
         "why": record.why,
     }
-    row["base"] = _packed(base)
+    row["base"] = _pack_text(base)
     if ours is not None:
-        row["ours"] = _packed(ours)
+        row["ours"] = _pack_text(ours)
     written = record.written
     for key, value in (("to", written.to), ("value", written.value), ("part_of", written.part_of or None)):
         if value is not None:
@@ -110,7 +110,7 @@ def _ours(world: World, record: Record) -> bytes | None:
     return text_of(world, own) if own is not None else None
 
 
-def _packed(data: bytes) -> Table:
+def _pack_text(data: bytes) -> Table:
     try:
         return {"text": data.decode("utf-8")}
     except UnicodeDecodeError:
@@ -125,7 +125,7 @@ def plan_load(bench: Bench, child: Theme, data: bytes, file: str) -> tuple[Plan,
 
     Raises BadInput for a file that is no set, Usage for one of another platform.
     """
-    table = _read(data, file)
+    table = _read_set(data, file)
     if table["platform"] != bench.platform.name:
         raise Usage(
             f"{file}: is of {table['platform']}, and this bench is one of {bench.platform.name}", "load it there"
@@ -135,14 +135,14 @@ def plan_load(bench: Bench, child: Theme, data: bytes, file: str) -> tuple[Plan,
     draft, records, told = Draft(world), dict(world.records), list[FromSet]()
     for row in table["overrides"]:
         record = _record(row, file)
-        base, ours = _unpacked(row["base"], file), _unpacked(row["ours"], file) if "ours" in row else None
+        base, ours = _unpack_text(row["base"], file), _unpack_text(row["ours"], file) if "ours" in row else None
         if record.unit in records:
             told.append(FromSet(record.unit, None, "there is one already"))
             continue
         if record.written.part_of:  # it came with the function for whose sake it was copied
             continue
         try:
-            draft, made = _taken(draft, record, base, ours)
+            draft, made = _take_override(draft, record, base, ours)
         except (ProtyponError, LookupError) as error:
             told.append(FromSet(record.unit, None, getattr(error, "message", str(error))))
             continue
@@ -155,7 +155,7 @@ def plan_load(bench: Bench, child: Theme, data: bytes, file: str) -> tuple[Plan,
     return builder.plan(f"override --load {file} --child {child.slug}"), told
 
 
-def _taken(draft: Draft, record: Record, base: bytes, ours: bytes | None) -> tuple[Draft, list[Record]]:
+def _take_override(draft: Draft, record: Record, base: bytes, ours: bytes | None) -> tuple[Draft, list[Record]]:
     """One override written into the child, with the record that says what it was taken from."""
     unit = record.unit
     if not is_in_code(unit):
@@ -196,7 +196,7 @@ def _file(draft: Draft, record: Record, ours: bytes | None) -> tuple[Draft, list
     return draft.with_file(unit.path, ours), [replace(record, source=theme.slug, written=Written())]
 
 
-def _read(data: bytes, file: str) -> Table:
+def _read_set(data: bytes, file: str) -> Table:
     try:
         table = json.loads(data.decode("utf-8"))
     except (UnicodeDecodeError, ValueError, RecursionError) as error:
@@ -226,14 +226,14 @@ def _record(row: Any, file: str) -> Record:
         part_of=part_of if isinstance(part_of, str) else "",
     )
     release, why = row.get("release"), row.get("why", "")
-    base = _unpacked(row.get("base"), file)
+    base = _unpack_text(row.get("base"), file)
     return Record(
         unit, row["how"], row["from"], release if isinstance(release, str) else None, blob_digest(base), why if isinstance(why, str) else "",
         written=written,
     )  # fmt: skip
 
 
-def _unpacked(table: Any, file: str) -> bytes:
+def _unpack_text(table: Any, file: str) -> bytes:
     held: Mapping[str, Any] = table if isinstance(table, dict) else {}
     try:
         if isinstance(held.get("text"), str):

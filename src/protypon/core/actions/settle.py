@@ -92,14 +92,14 @@ def _settled_overrides(
     found = overrides_of(bench, child, snapshot)
     records = records_now(builder, bench, world_of(bench, child, snapshot, {}))
     for unit in units:
-        record = _settled(bench, child, found[unit], records.get(unit), why, snapshot, builder)
+        record = _settle_record(bench, child, found[unit], records.get(unit), why, snapshot, builder)
         records = ledger.change_records(records, [record])
         left = waiting.discard(child.slug, path_of(unit, found[unit].subject.file, is_part(unit)))
         yield Settled(unit, left, child=child.slug)
     write_ledger(builder, child, records)
 
 
-def _settled(
+def _settle_record(
     bench: Bench, child: Theme, e: Evidence, record: Record | None, why: str, snapshot: Snapshot, builder: PlanBuilder
 ) -> Record:
     unit = e.subject.unit

@@ -33,10 +33,10 @@ def follow_assignment(m: Machine, node: Assignment, frame: Frame) -> object:
         m.value(node.value, frame)
         assign(m, node.target, Unknown("an assignment that can't be followed"), frame)
         return Unknown("an assignment that can't be followed")
-    return _changed(m, node, frame)
+    return _change_by_operator(m, node, frame)
 
 
-def _changed(m: Machine, node: Assignment, frame: Frame) -> object:
+def _change_by_operator(m: Machine, node: Assignment, frame: Frame) -> object:
     place = place_of(m, node.target, frame)
     if node.op == "??":
         return _set_if_nothing(m, node, place, place.get(), frame)

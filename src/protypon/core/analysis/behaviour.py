@@ -105,7 +105,7 @@ class Behaviour:
 
     def has_method(self, owner: str, name: str) -> bool:
         """Whether a class has a method of a name, or may have; one that no theme has declared may be anything."""
-        machine = self._asked
+        machine = self._asking_machine
         if classes.find(machine, owner) is None:
             return True
         found = (classes.method(machine, owner, each) for each in (name, "__call", "__callStatic"))
@@ -118,7 +118,7 @@ class Behaviour:
 
     def line_of(self, owner: str) -> list[ClassValue]:
         """A class and all of the lineage that it inherits from, the nearest first; nothing for one that no theme has."""
-        machine = self._asked
+        machine = self._asking_machine
         cls = classes.find(machine, owner)
         return classes.ancestry(machine, cls).classes if cls is not None else []
 
@@ -132,7 +132,7 @@ class Behaviour:
         return ways_to((self.alike or self).site.loaded, target)
 
     @property
-    def _asked(self) -> Machine:
+    def _asking_machine(self) -> Machine:
         """A machine that has come to this lineage's state, for questions that follow nothing."""
         machine = Machine(self.platform.code, FOLLOWING)
         machine.state = self.state
@@ -217,9 +217,9 @@ class Behaviour:
     @cached_property
     def said(self) -> tuple[Said, ...]:
         """Every call with a meaning, in all code files and in the templates that are used."""
-        return tuple(self._said())
+        return tuple(self._find_calls())
 
-    def _said(self) -> Iterator[Said]:
+    def _find_calls(self) -> Iterator[Said]:
         files = [(t, p, False) for t in self.lineage.themes for p in self.platform.ruled(t.files).code]
         files += [(s.theme, s.path, True) for s in self.templates if self._calls_something(s)]
         for theme, path, template in files:

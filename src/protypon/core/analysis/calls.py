@@ -35,12 +35,12 @@ def invoke(m: Machine, node: Invoke, frame: Frame) -> object:
     """Follow a call as it stands."""
     line, frame.line = frame.line, node.line
     try:
-        return _invoked(m, node, frame)
+        return _follow_invocation(m, node, frame)
     finally:
         frame.line = line
 
 
-def _invoked(m: Machine, node: Invoke, frame: Frame) -> object:
+def _follow_invocation(m: Machine, node: Invoke, frame: Frame) -> object:
     if node.on is None:
         meanings = m.rules.called(node.name)
         if meanings:
@@ -57,7 +57,7 @@ def _invoked(m: Machine, node: Invoke, frame: Frame) -> object:
         if "::" in node.name:
             owner, _, name = node.name.partition("::")
             return m.follow.of_class(m, classes.class_by_name(m, owner, frame), owner, name, node, frame)
-        return _named(m, node, frame)
+        return _call_by_name(m, node, frame)
     marked = _mark_called(m, node, frame)
     if marked is not None:
         return marked
@@ -88,7 +88,7 @@ def _mark_called(m: Machine, node: Invoke, frame: Frame) -> object:
 # Functions by name
 
 
-def _named(m: Machine, node: Invoke, frame: Frame) -> object:
+def _call_by_name(m: Machine, node: Invoke, frame: Frame) -> object:
     semantics = frame.file.semantics
     if semantics.SIGN:
         closure = function_named(m, node.name)
@@ -164,14 +164,14 @@ def _with_texts(
 
 def native_call(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
     """A function of the language itself that is followed."""
-    found = _asked(m, native, given, named, frame)
+    found = _call_native(m, native, given, named, frame)
     found = m.boxed(found.given if isinstance(found, Changes) else found)
     if isinstance(found, Unknown):
         m.control.may_raise("a function of the language may fail")
     return found
 
 
-def _asked(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
+def _call_native(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
     """What such a function gives; where that is not known, it may have gone through what it was given."""
     try:
         found = m.settled(native(Asking(m, frame), given, named))
@@ -202,7 +202,7 @@ def _changing(
             given.append(m.value(part, frame))
     named = {key: m.value(value, frame) for key, value in node.named}
     if native is not None and not named and not any(isinstance(value, AnyNumber) for value in given):
-        found = _asked(m, native, given, named, frame)
+        found = _call_native(m, native, given, named, frame)
         if isinstance(found, Changes):
             for number, place in places.items():
                 place.set(found.now.get(number, foreign(f"what {name} made of it")))
@@ -230,7 +230,7 @@ def called_value(m: Machine, value: object, node: Invoke, frame: Frame) -> objec
     if isinstance(value, ClassValue):
         return _new(m, value, node, frame)
     if isinstance(value, PlatformCall):
-        return _invoked(m, replace(node, name=value.name, on=None), frame)
+        return _follow_invocation(m, replace(node, name=value.name, on=None), frame)
     if isinstance(value, OwnClass | OwnCall):
         return _outside(m, replace(node, name=value.name, on=None), frame)
     if isinstance(value, Partial):
@@ -265,7 +265,7 @@ def _by_text(m: Machine, name: str, node: Invoke, frame: Frame) -> object:
     """A function whose name is a text."""
     bare = name.lstrip("\\")
     if bare in m.rules.calls or (m.is_own(bare) and "::" not in bare):
-        return _invoked(m, Invoke(bare, None, node.arguments, node.named, node.line, node.column), frame)
+        return _follow_invocation(m, Invoke(bare, None, node.arguments, node.named, node.line, node.column), frame)
     return _outside(m, Invoke(bare, None, node.arguments, node.named, node.line, node.column), frame)
 
 

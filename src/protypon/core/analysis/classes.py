@@ -166,7 +166,7 @@ NO_ORDER = "the classes above it can't be put into an order"
 def _python_line(m: Machine, cls: ClassValue) -> Ancestry:
     """https://docs.python.org/3/glossary.html#term-method-resolution-order"""
     open_ = strange = ""
-    line = _merged(m, cls, 0)
+    line = _merge_lines(m, cls, 0)
     for each in line or [cls]:
         outside = next((base for base in each.node.bases if base not in NEUTRAL and find(m, base) is None), "")
         why = f"{outside} comes from elsewhere" if outside else ""
@@ -179,12 +179,12 @@ def _python_line(m: Machine, cls: ClassValue) -> Ancestry:
     return Ancestry(line or [cls], open_, strange)
 
 
-def _merged(m: Machine, cls: ClassValue, depth: int) -> list[ClassValue] | None:
+def _merge_lines(m: Machine, cls: ClassValue, depth: int) -> list[ClassValue] | None:
     """A class and those above it, each before those above itself, in the order in which they are named; None where that can't be."""
     above = [found for base in cls.node.bases if (found := find(m, base)) is not None and found is not cls]
     if depth > MOST_BASES:
         return None
-    lines = [_merged(m, each, depth + 1) for each in above]
+    lines = [_merge_lines(m, each, depth + 1) for each in above]
     waiting = [list(line) for line in lines if line is not None]
     if len(waiting) != len(lines):
         return None
@@ -253,7 +253,7 @@ def lookup(m: Machine, cls: ClassValue, name: object, kinds: tuple[str, ...]) ->
         if member is not None:
             return ClassMember(each, member)
         if each.node.adapted and "method" in kinds:
-            found = _adapted(m, each, name)
+            found = _adapt_traits(m, each, name)
             if found is not None:
                 return found
         if each.node.unclear:
@@ -265,7 +265,7 @@ def lookup(m: Machine, cls: ClassValue, name: object, kinds: tuple[str, ...]) ->
     return Unknown(line.open) if line.open else None
 
 
-def _adapted(m: Machine, cls: ClassValue, name: str) -> ClassMember | None:
+def _adapt_traits(m: Machine, cls: ClassValue, name: str) -> ClassMember | None:
     """What a class makes of the methods of its traits (PHP manual, Traits, Conflict Resolution, Changing Method Visibility)."""
     for row in cls.node.adapted:
         if name.lower() != (row.alias or row.method).lower():

@@ -113,7 +113,7 @@ def _take_off(m: Machine, detachment: Detachment) -> None:
             callback.gone = detachment
 
 
-def _attached(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
+def _whether_attached(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     point, target = roles.get("point"), roles.get("callback", Unknown())
     if not isinstance(point, str) or m.state.blind_about("points"):
         return Unknown("a point whose name is made at run time")
@@ -349,7 +349,7 @@ def _page(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame:
     return frame.file.semantics.operate("==", [m.page_kind, roles["kind"]])
 
 
-def _listed(kind: str) -> Effect:
+def _name_effect(kind: str) -> Effect:
     """An effect that only notes a name."""
 
     def effect(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
@@ -426,7 +426,7 @@ def _drop_sheet(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], 
     return GIVEN
 
 
-def _found(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
+def _find_file(m: Machine, meaning: Meaning, roles: Roles, rest: list[object], frame: Frame) -> object:
     return m.finds[meaning.does](meaning, roles, frame)
 
 
@@ -435,7 +435,7 @@ EFFECTS: dict[str, Callable[..., object]] = {
     "detach": _detach,
     "clear": _clear,
     "fire": _fire,
-    "attached": _attached,
+    "attached": _whether_attached,
     "declare": _declare,
     "exists": _exists,
     "summon": _summon,
@@ -443,18 +443,18 @@ EFFECTS: dict[str, Callable[..., object]] = {
     "unregister": _unregister,
     "default": _default,
     "value": _value,
-    "region": _listed("regions"),
-    "print-region": _listed("printed"),
-    "provide": _listed("provided"),
+    "region": _name_effect("regions"),
+    "print-region": _name_effect("printed"),
+    "provide": _name_effect("provided"),
     "sheet": _sheet,
     "script": _sheet,
     "drop-sheet": _drop_sheet,
     "drop-script": _drop_sheet,
-    "pull": _found,
-    "part": _found,
-    "find": _found,
-    "folder": _found,
-    "address": _found,
+    "pull": _find_file,
+    "part": _find_file,
+    "find": _find_file,
+    "folder": _find_file,
+    "address": _find_file,
     "translate": lambda m, meaning, roles, rest, frame: foreign("a text in the language of the site"),
     "page": _page,
 }

@@ -17,7 +17,7 @@ def run(m: Machine, node: Op, frame: Frame) -> object:
     """What it gives; where the text is not known, it may do anything."""
     given = [m.value(part, frame) for part in node.parts]
     text = given[0] if len(given) == 1 else None
-    code = _read(frame, text, node.op) if isinstance(text, str) and len(text) < LONGEST else None
+    code = _read_code(frame, text, node.op) if isinstance(text, str) and len(text) < LONGEST else None
     whole = not frame.file.semantics.COPIES and (frame.function is not None or frame.in_class)
     if code is None or (whole and node.op == "exec"):
         outside.anything(m, Opaque(f"{node.op} of a text", (), True, ANY, ANY), frame)
@@ -38,5 +38,5 @@ def run(m: Machine, node: Op, frame: Frame) -> object:
     return join(found, "what code in a text gives")
 
 
-def _read(frame: Frame, text: str, how: str) -> Code | None:
+def _read_code(frame: Frame, text: str, how: str) -> Code | None:
     return coded_language(frame.file.semantics.LANGUAGE).in_text(text, how)

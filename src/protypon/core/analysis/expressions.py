@@ -167,7 +167,7 @@ def _op(m: Machine, node: Op, frame: Frame) -> object:
             ends = [m.value(part, frame) for part in node.parts]
             return slice(*ends) if all(isinstance(end, int | None) for end in ends) else Unknown("a slice")
         case "&" if len(node.parts) == 1:
-            return _shared(m, node.parts[0], frame)
+            return _share_variable(m, node.parts[0], frame)
         case "*" | "**" if len(node.parts) == 1:
             return Unknown("several values")
         case "maybe":
@@ -210,10 +210,10 @@ def _coalesce(m: Machine, parts: list[Expression], frame: Frame) -> object:
 
 def _logic(m: Machine, node: Op, frame: Frame) -> object:
     """``and`` and ``or`` look at the next value only where the first does not decide."""
-    return _decided(m, node, 0, frame)
+    return _decide_between(m, node, 0, frame)
 
 
-def _decided(m: Machine, node: Op, number: int, frame: Frame) -> object:
+def _decide_between(m: Machine, node: Op, number: int, frame: Frame) -> object:
     copies = frame.file.semantics.COPIES
     found = m.value(node.parts[number], frame)
     test = m.truth(found, frame)
@@ -224,11 +224,11 @@ def _decided(m: Machine, node: Op, number: int, frame: Frame) -> object:
         return m.control.either(
             "a condition that can't be known",
             lambda: here if copies else found,
-            lambda: _decided(m, node, number + 1, frame),
+            lambda: _decide_between(m, node, number + 1, frame),
         )
     if test == (node.op == "or"):
         return test if copies else found
-    return _decided(m, node, number + 1, frame)
+    return _decide_between(m, node, number + 1, frame)
 
 
 def _isset(m: Machine, node: Op, frame: Frame) -> object:
@@ -323,7 +323,7 @@ def _handle(m: Machine, node: Expression, frame: Frame) -> object:
     return Closure(found.function, found.file, found.env, this, found.cls, found.static)
 
 
-def _shared(m: Machine, node: Expression, frame: Frame) -> Alias:
+def _share_variable(m: Machine, node: Expression, frame: Frame) -> Alias:
     """``&$x`` in a list: the variable itself."""
     if isinstance(node, Var):
         held = referring(m, node.name, frame)

@@ -31,7 +31,7 @@ def bind(m: Machine, closure: Closure, given: list[object], named: dict[str, obj
     if named and many is None:
         _refuse_names(m, function, len(rest), named, closure.file.hoists)
     for param in function.params:
-        value = _given(m, param, rest, named, frame, many is not None, closure.defaults or {})
+        value = _argument_for(m, param, rest, named, frame, many is not None, closure.defaults or {})
         values[param.name] = value
         if param.promoted and isinstance(frame.this, Thing):
             bare = param.name.lstrip("$")
@@ -55,7 +55,7 @@ def _refuse_names(m: Machine, function: Function, places: int, named: dict[str, 
         m.settled(Failure("Error" if copies else "TypeError"))
 
 
-def _given(
+def _argument_for(
     m: Machine,
     param: Param,
     rest: list[object],
@@ -118,7 +118,7 @@ def make(m: Machine, node: Fn, frame: Frame) -> Closure:
     if frame.file.hoists and function.captured == ("*",):
         env = Env({k: v.value if isinstance(v, Alias) else v for k, v in frame.env.values.items()})
     elif frame.file.hoists:
-        env = Env({name.lstrip("&"): _captured(m, name, frame) for name in function.captured})
+        env = Env({name.lstrip("&"): _captured_value(m, name, frame) for name in function.captured})
     this = None if "static" in function.modifiers else frame.this
     defaults = _defaults(m, function, frame)
     return Closure(
@@ -138,7 +138,7 @@ def _defaults(m: Machine, function: Function, frame: Frame) -> dict[str, object]
     return {p.name: m.value(p.default, frame) for p in function.params if p.default is not None}
 
 
-def _captured(m: Machine, name: str, frame: Frame) -> object:
+def _captured_value(m: Machine, name: str, frame: Frame) -> object:
     if name.startswith("&"):
         return referring(m, name[1:], frame)
     value = read_name(m, name, frame)
@@ -155,7 +155,7 @@ def declare(m: Machine, function: Function, frame: Frame) -> None:
         m.declare(function.name, closure, False)
     else:
         name = function.name.rpartition("::")[2]
-        m.write(home_of(m, name, frame), name, _decorated(m, closure, frame))
+        m.write(home_of(m, name, frame), name, _decorate(m, closure, frame))
     if m.rules.marks == "after-file":
         m.waiting_marks += [closure] if meant else []
     elif not marked:
@@ -163,7 +163,7 @@ def declare(m: Machine, function: Function, frame: Frame) -> None:
             m.mark(mark, closure, frame)
 
 
-def _decorated(m: Machine, closure: Closure, frame: Frame) -> object:
+def _decorate(m: Machine, closure: Closure, frame: Frame) -> object:
     """A function as its decorators leave it: those that mean something, and those that are called with it."""
     function = closure.function
     value: object = closure

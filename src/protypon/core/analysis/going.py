@@ -22,10 +22,10 @@ def steps(m: Machine, over: object, frame: Frame, keyed: bool = False, to_the_en
 
     ``to_the_end``: who asks goes on to the end, or says that a generator is left (:func:`streams.left`).
     """
-    return _bounded(_steps(m, over, frame, keyed, to_the_end))
+    return _within_limit(_steps(m, over, frame, keyed, to_the_end))
 
 
-def _bounded(rows: Iterator[Row]) -> Iterator[Row]:
+def _within_limit(rows: Iterator[Row]) -> Iterator[Row]:
     for number, row in enumerate(rows):
         if number >= MOST:
             raise Uncounted("a loop with very many turns")
@@ -53,24 +53,26 @@ def _steps(m: Machine, over: object, frame: Frame, keyed: bool, to_the_end: bool
     if isinstance(over, Thing):
         return (_php_object if frame.file.semantics.COPIES else _python_object)(m, over, frame, keyed)
     if isinstance(over, Box):
-        return _shared(m, over, frame)
+        return _shared_rows(m, over, frame)
     if isinstance(over, ClassValue):
         members = classes.members_of(over)
-        return iter(list(enumerate(members))) if members is not None else _uncounted("a class that is gone through")
+        return (
+            iter(list(enumerate(members))) if members is not None else _uncountable_rows("a class that is gone through")
+        )
     if isinstance(over, int | float | None) and not frame.file.semantics.COPIES:
         m.settled(Failure("TypeError"))
     entries = frame.file.semantics.entries(over)
     if isinstance(entries, Unknown) or len(entries) > MOST:
-        return _uncounted(entries.why if isinstance(entries, Unknown) else "a loop with very many turns")
+        return _uncountable_rows(entries.why if isinstance(entries, Unknown) else "a loop with very many turns")
     return ((key, item.value if isinstance(item, Alias) else item) for key, item in entries)
 
 
-def _uncounted(why: str) -> Iterator[Row]:
+def _uncountable_rows(why: str) -> Iterator[Row]:
     raise Uncounted(why)
     yield
 
 
-def _shared(m: Machine, over: Box, frame: Frame) -> Iterator[Row]:
+def _shared_rows(m: Machine, over: Box, frame: Frame) -> Iterator[Row]:
     """A list that may be changed meanwhile (https://docs.python.org/3/reference/compound_stmts.html#the-for-statement)."""
     if over.kind != "list":
         yield from _table(m, over, frame)
@@ -122,7 +124,7 @@ def _php_object(m: Machine, over: Thing, frame: Frame, keyed: bool) -> Iterator[
         yield from _steps(m, objects.call_method(m, over, "getIterator", []), frame, keyed)
         return
     if not isinstance(classes.method(m, over.cls, "current"), Closure):
-        yield from _seen(m, over, frame)
+        yield from _visible_rows(m, over, frame)
         return
     objects.call_method(m, over, "rewind", [])
     while True:
@@ -137,7 +139,7 @@ def _php_object(m: Machine, over: Thing, frame: Frame, keyed: bool) -> Iterator[
         objects.call_method(m, over, "next", [])
 
 
-def _seen(m: Machine, over: Thing, frame: Frame) -> Iterator[Row]:
+def _visible_rows(m: Machine, over: Thing, frame: Frame) -> Iterator[Row]:
     """The attributes of an object that has no way of its own, as far as they can be seen."""
     cls = classes.find(m, over.cls)
     if (
@@ -161,7 +163,7 @@ def _python_object(m: Machine, over: Thing, frame: Frame, keyed: bool) -> Iterat
         return until_it_stops(m, found) if isinstance(found, Thing) else _steps(m, found, frame, keyed)
     if isinstance(classes.method(m, over.cls, "__getitem__"), Closure):
         return _until(m, lambda number: objects.call_method(m, over, "__getitem__", [number]), "IndexError")
-    return _uncounted("an object that is gone through")
+    return _uncountable_rows("an object that is gone through")
 
 
 def until_it_stops(m: Machine, over: Thing) -> Iterator[Row]:

@@ -31,8 +31,8 @@ class Way(NamedTuple):
 
 def ways_to(loaded: Loading, target: object) -> Iterator[Way]:
     """Every way to one object once a lineage has loaded, those by name before those by a call, the short ones first."""
-    yield from _through(list(_kept(loaded.machine)), target)
-    yield from _through(list(_given(loaded)), target)
+    yield from _through(list(_global_holders(loaded.machine)), target)
+    yield from _through(list(_function_results(loaded)), target)
 
 
 def _through(found: list[tuple[Way, object]], target: object) -> Iterator[Way]:
@@ -51,7 +51,7 @@ def _through(found: list[tuple[Way, object]], target: object) -> Iterator[Way]:
         found = below
 
 
-def _kept(machine: Machine) -> Iterator[tuple[Way, object]]:
+def _global_holders(machine: Machine) -> Iterator[tuple[Way, object]]:
     """Global variables, and what classes hold."""
     for name, value in machine.globals.items():
         if isinstance(name, str):
@@ -63,7 +63,7 @@ def _kept(machine: Machine) -> Iterator[tuple[Way, object]]:
                 yield Way("attribute", cls.name, name), value
 
 
-def _given(loaded: Loading) -> Iterator[tuple[Way, object]]:
+def _function_results(loaded: Loading) -> Iterator[tuple[Way, object]]:
     """What functions and methods of classes give that need nothing: asked, and what that changes taken back."""
     if not loaded.can_be_copied:
         return

@@ -221,15 +221,15 @@ def _method(m: Machine, cls: ClassValue, mine: Has, theirs: Has) -> Iterator[Mis
         yield misfit("only one of them is static")
     elif "abstract" in words and not abstract:
         yield misfit("it has no body")
-    elif not makes and kind != "trait" and _seen(words) < _seen(above):
+    elif not makes and kind != "trait" and _visibility_rank(words) < _visibility_rank(above):
         yield misfit("it can be seen by less code")
     elif not makes:
-        sides = signatures.Side(own, _named(mine, cls)), signatures.Side(other, _named(theirs, cls))
+        sides = signatures.Side(own, _self_name(mine, cls)), signatures.Side(other, _self_name(theirs, cls))
         for because, doubt in signatures.against(*sides, partial(_below, m)):
             yield misfit(because, doubt)
 
 
-def _named(has: Has, cls: ClassValue) -> str:
+def _self_name(has: Has, cls: ClassValue) -> str:
     """What ``self`` means there: in a trait, the class that uses it."""
     return cls.name if has.cls.node.kind == "trait" else has.cls.name
 
@@ -251,7 +251,7 @@ def _below(m: Machine, name: str, wanted: str) -> bool | Unknown:
     return True if True in outside else next(iter(outside), False)
 
 
-def _seen(words: tuple[str, ...]) -> int:
+def _visibility_rank(words: tuple[str, ...]) -> int:
     return min((SEEN[word] for word in words if word in SEEN), default=2)
 
 
@@ -261,7 +261,7 @@ def _member(mine: Has, theirs: Has, own: Member, other: Member) -> Iterator[Misf
 
     if own.kind != other.kind:
         yield misfit("only one of them is static")
-    elif _seen(own.modifiers) < _seen(other.modifiers):
+    elif _visibility_rank(own.modifiers) < _visibility_rank(other.modifiers):
         yield misfit("it can be seen by less code")
     elif own.kind == "constant" and "final" in other.modifiers:
         yield Misfit(

@@ -75,14 +75,14 @@ class Turns:
             return
         clause = node.clauses[number]
         if clause.item is None:
-            self._filtered(clause, number)
+            self._follow_filter(clause, number)
             return
         rows = first or going.steps(m, m.value(clause.value, frame), frame)
         while True:
             try:
                 row = next(rows, None)
             except streams.Uncounted as uncounted:
-                self._uncounted(clause.item, number, uncounted.why)
+                self._follow_uncountable(clause.item, number, uncounted.why)
                 return
             if row is None:
                 return
@@ -97,7 +97,7 @@ class Turns:
         assign(self.m, item, Unknown(why), self.inside)
         self.run(1)
 
-    def _uncounted(self, item: Expression, number: int, why: str) -> None:
+    def _follow_uncountable(self, item: Expression, number: int, why: str) -> None:
         m = self.m
         self.unknown = Unknown(f"a comprehension over what can't be known: {why}")
         m.follow.may_be_called(m, going.ASKED)
@@ -109,7 +109,7 @@ class Turns:
 
         m.control.repeat(why, turn)
 
-    def _filtered(self, clause: Clause, number: int) -> None:
+    def _follow_filter(self, clause: Clause, number: int) -> None:
         test = self.m.truth(self.m.value(clause.value, self.inside), self.inside)
         if isinstance(test, Unknown):
             self.unknown = test

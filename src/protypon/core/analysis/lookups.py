@@ -82,7 +82,7 @@ class Lookups:
             if isinstance(inside, list | tuple)
             else [inside]
         )
-        return [name for file in files for name in _tried(meaning, {**roles, "file": file})]
+        return [name for file in files for name in _candidate_paths(meaning, {**roles, "file": file})]
 
     def _hit(self, meaning: Meaning, roles: Roles) -> Hit:
         names = self._names(meaning, roles)
@@ -143,7 +143,7 @@ class Lookups:
 
     def _folder(self, sign: str, meaning: Meaning, roles: Roles, frame: Frame) -> object:
         """A theme's folder or address, or that of a file in it."""
-        slug = self._meant(meaning.of, frame)
+        slug = self._meant_path(meaning.of, frame)
         file = roles.get("file")
         if slug is None:
             return foreign("the folder of a parent that is not there")
@@ -151,7 +151,7 @@ class Lookups:
             return in_theme(sign, slug)
         return join_texts([in_theme(sign, slug), "/" if not str(file).startswith("/") else "", file])
 
-    def _meant(self, of: str, frame: Frame) -> str | None:
+    def _meant_path(self, of: str, frame: Frame) -> str | None:
         if of == "asking":
             return frame.file.theme
         number = 1 if of == "parent" else 0
@@ -287,7 +287,7 @@ class Lookups:
         if hit.why and not hit.perhaps:
             self.machine.note_blind("includes a template whose name is made at run time")
             return GIVEN
-        handed = self._handed(roles.get("variables"))
+        handed = self._passed_variables(roles.get("variables"))
         for supply in (hit.sure, *hit.perhaps):
             if supply is not None:
                 place, site = (supply.theme.slug, supply.path), self.machine.site()
@@ -296,7 +296,7 @@ class Lookups:
                 names |= {str(name).removeprefix(self.semantics.SIGN): site for name in handed}
         return self._each(hit, lambda supply: self.template(supply, handed))
 
-    def _handed(self, given: object) -> dict[object, object]:
+    def _passed_variables(self, given: object) -> dict[object, object]:
         inside = given.value if isinstance(given, Box | Alias) else given
         sign = self.semantics.SIGN
         return {f"{sign}{name}": value for name, value in inside.items()} if isinstance(inside, dict) else {}
@@ -330,7 +330,7 @@ class Lookups:
         return found
 
 
-def _tried(meaning: Meaning, roles: Roles) -> Iterator[str | Unknown]:
+def _candidate_paths(meaning: Meaning, roles: Roles) -> Iterator[str | Unknown]:
     """The paths of one name, each as its pattern makes it; a pattern with a role that is not given does not count."""
     file = roles.get("file")
     if path_in_theme(file) is not None:

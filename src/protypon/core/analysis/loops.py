@@ -33,16 +33,16 @@ def each(m: Machine, statement: Each, frame: Frame) -> None:
 
     def run() -> object:
         try:
-            _counted(m, statement, frame, loop, over)
+            _follow_turns(m, statement, frame, loop, over)
         except Leaving:
             streams.left(m, over)
             raise
         return ENDED
 
-    _ended(m, statement.other, frame, loop, run)
+    _run_to_end(m, statement.other, frame, loop, run)
 
 
-def _counted(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, over: object) -> None:
+def _follow_turns(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, over: object) -> None:
     """Turn by turn; from where it can't be known whether and with what it goes on, any number of turns."""
     rows = going.steps(m, over, frame, statement.key is not None, frame.body is None)
     while True:
@@ -94,7 +94,7 @@ def _each_alias(m: Machine, statement: Each, frame: Frame, loop: LoopTargets) ->
         m.control.repeat(why, lambda: _turn_alias(m, statement, frame, loop, item))
         return ENDED
 
-    _ended(m, statement.other, frame, loop, run)
+    _run_to_end(m, statement.other, frame, loop, run)
 
 
 def _all_shared(m: Machine, statement: Each, frame: Frame, loop: LoopTargets, place: Slot) -> bool:
@@ -167,10 +167,10 @@ def while_holds(m: Machine, statement: While, frame: Frame) -> None:
         m.value(statement.test, frame)
         return ENDED
 
-    _ended(m, statement.other, frame, loop, run)
+    _run_to_end(m, statement.other, frame, loop, run)
 
 
-def _ended(
+def _run_to_end(
     m: Machine, other: tuple[Statement, ...], frame: Frame, loop: LoopTargets, run: Callable[[], object]
 ) -> None:
     """Run a loop, and what is to be done where it was not broken off."""

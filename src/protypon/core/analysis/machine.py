@@ -282,7 +282,7 @@ class Machine:
             return Unknown("a function that calls itself")
         self.active[closure.key] = active + 1
         try:
-            result = self._entered(closure, given, named, this, strict)
+            result = self._enter(closure, given, named, this, strict)
             if not active and closure.key in self.cut:
                 result = self._endless(closure, this)
         finally:
@@ -293,11 +293,11 @@ class Machine:
         """A function that calls itself nobody knows how often: whatever it is given."""
         why = f"{closure.name or 'a function'}, which calls itself"
         unknown = [Unknown(why) for _ in closure.function.params]
-        self.control.repeat(why, lambda: self._entered(closure, list(unknown), {}, this))
+        self.control.repeat(why, lambda: self._enter(closure, list(unknown), {}, this))
         self.cut.discard(closure.key)
         return Unknown(why)
 
-    def _entered(
+    def _enter(
         self, closure: Closure, given: list[object], named: dict[str, object], this: object, strict: bool = False
     ) -> object:
         function = closure.function
@@ -306,7 +306,7 @@ class Machine:
         env.own = function.own
         static = closure.static or (this.cls if isinstance(this, Thing) else closure.cls)
         frame = Frame(closure.file, env, function, this, function.line, closure.cls, static)
-        frame.kept, frame.strict = self._kept(closure), strict
+        frame.kept, frame.strict = self._statics_of(closure), strict
         self.frames.append(frame)
         try:
             self.follow.bind(self, closure, given, named, frame)
@@ -320,7 +320,7 @@ class Machine:
     def _why_joined(self, found: list[object]) -> str:
         return next((v.why for v in found if isinstance(v, Unknown)), "it depends on a condition that can't be known")
 
-    def _kept(self, closure: Closure) -> dict[object, object]:
+    def _statics_of(self, closure: Closure) -> dict[object, object]:
         if not closure.name:
             return closure.kept
         return self.kept.setdefault((*closure.key, closure.cls), {})

@@ -47,7 +47,7 @@ class Trail:
         """Put a value into a cell; ABSENT empties it."""
         if self._watching:
             self._trail.append((holder, key, holder.get(key, ABSENT)))
-        _put(holder, key, value)
+        _put_value(holder, key, value)
 
     def born(self, *holders: Holder) -> None:
         """Note that something was made: nobody has it who does not come from here."""
@@ -108,7 +108,7 @@ class Trail:
         fresh = self._fresh(start)
         for holder, key, old in reversed(self._trail[start:]):
             if id(holder) not in fresh:
-                _put(holder, key, old)
+                _put_value(holder, key, old)
         made = [row for row in self._trail[start:] if row[1] is _BORN]
         self._trail[start:] = made
         return changed
@@ -168,7 +168,7 @@ class Trail:
             self.write(holder, key, join([way[cell][2] if cell in way else now for way in ways], why))
 
 
-def _put(holder: Holder, key: object, value: object) -> None:
+def _put_value(holder: Holder, key: object, value: object) -> None:
     if value is ABSENT:
         holder.pop(key, None)
     else:

@@ -33,7 +33,7 @@ class NotKnown(Exception):
 def operate(m: Machine, op: str, values: list[object], frame: Frame) -> object:
     """What an operation gives of which at least one value is an object."""
     try:
-        return _operated(m, op, values, frame)
+        return _operate(m, op, values, frame)
     except (NotKnown, Uncounted):
         for value in values:
             m.use_up(value)
@@ -42,28 +42,28 @@ def operate(m: Machine, op: str, values: list[object], frame: Frame) -> object:
         return Unknown("an operation on objects")
 
 
-def _operated(m: Machine, op: str, values: list[object], frame: Frame) -> object:
+def _operate(m: Machine, op: str, values: list[object], frame: Frame) -> object:
     if op == ".":
         raise NotKnown
     if isinstance(values[0], Unknown) and op == "format":
         return m.text(values[0], frame)
     if op in SINGLE:
-        found = _asked(m, values[0], SINGLE[op], [])
+        found = _ask_method(m, values[0], SINGLE[op], [])
         return m.settled(Failure("TypeError")) if found is NOT_IMPLEMENTED else found
     if op in ("!r", "!s", "!a", "format"):
-        return _formed(m, op, values, frame)
+        return _format_value(m, op, values, frame)
     if op in ("in", "not in"):
         within = _within(m, values[0], values[1], frame)
         return within if isinstance(within, Unknown) or op == "in" else not within
     result = values[0]
     for other in values[1:]:
         result = (
-            compare_objects(m, op, result, other, frame) if op in COMPARED else _calculated(m, op, result, other, frame)
+            compare_objects(m, op, result, other, frame) if op in COMPARED else _calculate(m, op, result, other, frame)
         )
     return result
 
 
-def _asked(m: Machine, on: object, name: str, given: list[object]) -> object:
+def _ask_method(m: Machine, on: object, name: str, given: list[object]) -> object:
     """What a method gives; NOT_IMPLEMENTED where there is none, or it says so."""
     if not isinstance(on, Thing):
         return NOT_IMPLEMENTED
@@ -82,7 +82,7 @@ def plain(m: Machine, value: object, name: str) -> object:
     return value if held is None or isinstance(own, Closure) else held
 
 
-def _known(value: object) -> None:
+def _require_known(value: object) -> None:
     if isinstance(value, Unknown):
         raise NotKnown
 
@@ -99,9 +99,9 @@ def _right_first(m: Machine, left: object, right: object, name: str) -> bool:
     return below and own
 
 
-def _calculated(m: Machine, op: str, left: object, right: object, frame: Frame) -> object:
-    _known(left)
-    _known(right)
+def _calculate(m: Machine, op: str, left: object, right: object, frame: Frame) -> object:
+    _require_known(left)
+    _require_known(right)
     if not isinstance(left, Thing) and not isinstance(right, Thing):
         return m.operated(op, [left, right], frame)
     bare = ARITHMETIC.get(op)
@@ -120,7 +120,7 @@ def _calculated(m: Machine, op: str, left: object, right: object, frame: Frame) 
     elif isinstance(left, Thing) and isinstance(right, Thing) and left.cls == right.cls:
         asks.pop()
     for on, name, other in asks:
-        found = _asked(m, on, name, [other])
+        found = _ask_method(m, on, name, [other])
         if found is not NOT_IMPLEMENTED:
             return found
     return m.settled(Failure("TypeError"))
@@ -138,8 +138,8 @@ def _put_in(m: Machine, form: str, value: object, frame: Frame) -> object:
 
 def compare_objects(m: Machine, op: str, left: object, right: object, frame: Frame) -> object:
     """``==`` and its kind; what nobody answers is the same only where it is one object."""
-    _known(left)
-    _known(right)
+    _require_known(left)
+    _require_known(right)
     if not isinstance(left, Thing) and not isinstance(right, Thing):
         return m.operated(op, [left, right], frame)
     here, there = COMPARED[op]
@@ -159,7 +159,7 @@ def _comparing(m: Machine, on: object, bare: str, other: object, frame: Frame) -
     record = _record(m, on, f"__{bare}__") if bare != "ne" else None
     if record is not None and isinstance(on, Thing):
         return _field_by_field(m, bare, on, other, record, frame)
-    found = _asked(m, on, f"__{bare}__", [other])
+    found = _ask_method(m, on, f"__{bare}__", [other])
     if bare != "ne" or found is not NOT_IMPLEMENTED or not isinstance(on, Thing):
         return found
     same = _comparing(m, on, "eq", other, frame)
@@ -169,12 +169,12 @@ def _comparing(m: Machine, on: object, bare: str, other: object, frame: Frame) -
     return test if isinstance(test, Unknown) else not test
 
 
-def _formed(m: Machine, op: str, values: list[object], frame: Frame) -> object:
+def _format_value(m: Machine, op: str, values: list[object], frame: Frame) -> object:
     """A value as a text in a form."""
     on = values[0]
     if op == "format":
         form = m.text(values[1], frame)
-        found = _asked(m, on, "__format__", [form])
+        found = _ask_method(m, on, "__format__", [form])
         if found is not NOT_IMPLEMENTED:
             return found
         return m.text(on, frame) if form == "" else m.settled(Failure("TypeError"))
@@ -189,7 +189,7 @@ def shown(m: Machine, on: object, frame: Frame) -> object:
     record = _record(m, on, "__repr__")
     if record is not None and isinstance(on, Thing):
         return _fields_shown(m, on, record, frame)
-    found = _asked(m, on, "__repr__", [])
+    found = _ask_method(m, on, "__repr__", [])
     if found is NOT_IMPLEMENTED and isinstance(on, Thing):
         return _member_shown(m, on, frame)
     return m.operated("!r", [on], frame) if found is NOT_IMPLEMENTED else found
@@ -208,7 +208,7 @@ def text(m: Machine, on: Thing, frame: Frame) -> object:
     if errors.root_of(m, on.cls) and not isinstance(classes.method(m, on.cls, "__str__"), Closure):
         return errors.text_of(m, on)
     try:
-        found = _asked(m, on, "__str__", [])
+        found = _ask_method(m, on, "__str__", [])
         if found is not NOT_IMPLEMENTED:
             return found
         cls = classes.find(m, on.cls)
@@ -258,10 +258,10 @@ def _fields_shown(m: Machine, on: Thing, record: ClassValue, frame: Frame) -> ob
 
 
 def _within(m: Machine, item: object, holder: object, frame: Frame) -> bool | Unknown:
-    _known(holder)
+    _require_known(holder)
     holder = plain(m, holder, "__contains__")
     if isinstance(holder, Thing):
-        found = _asked(m, holder, "__contains__", [item])
+        found = _ask_method(m, holder, "__contains__", [item])
         if found is not NOT_IMPLEMENTED:
             return m.truth(found, frame)
     for _, each in m.follow.steps(m, holder, frame, False):

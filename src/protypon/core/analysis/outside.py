@@ -32,7 +32,7 @@ def hand_out(m: Machine, values: Iterable[object], to: str, keeps: bool = True) 
         if isinstance(value, Thing | Box | Alias) and not keeps:
             waiting += _parts(value)
             continue
-        if _called(m, value, to, keeps):
+        if _follow_callable(m, value, to, keeps):
             continue
         waiting += _parts(value)
         if isinstance(value, Box):
@@ -50,7 +50,7 @@ def _parts(value: object) -> list[object]:
     return list(inside) if isinstance(inside, list | tuple) else []
 
 
-def _called(m: Machine, value: object, to: str, keeps: bool) -> bool:
+def _follow_callable(m: Machine, value: object, to: str, keeps: bool) -> bool:
     """Whether a value is something to call, which is then followed in doubt."""
     bare = value.name if isinstance(value, PlatformCall) else value.lstrip("\\") if isinstance(value, str) else ""
     if bare in m.rules.calls:

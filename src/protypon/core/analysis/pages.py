@@ -57,7 +57,7 @@ class PageRendering:
 
     def _extending(self, supply: Supply) -> None:
         """The last template that is extended runs, each block as the nearest has it."""
-        found = chains(self.site.resolver, supply, self._extended)
+        found = chains(self.site.resolver, supply, self._extended_template)
         chain = found[0]
         files = [self.files.file(link.supply.theme, link.supply.path, link.rule) for link in chain]
         self.machine.state.shown += [(link.supply.theme.slug, link.supply.path) for link in chain]
@@ -77,7 +77,7 @@ class PageRendering:
             self.machine.control.perhaps(why, lambda: self.machine.run_file(files[-1], env))
         self.machine.lookups = before
 
-    def _extended(self, reference: Reference, link: Link) -> Supply | None:
+    def _extended_template(self, reference: Reference, link: Link) -> Supply | None:
         """The template that a name of a template means: the first of its names that is there."""
         resolver, theme = self.site.resolver, link.supply.theme
         named = (resolver.named(name, theme, link.rule) for name in reference.names)

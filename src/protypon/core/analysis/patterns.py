@@ -60,7 +60,7 @@ def _has(m: Machine, values: list[object], frame: Frame) -> object:
     return Unknown(found.why) if isinstance(found, Unknown) else found is not ABSENT
 
 
-def _matched(m: Machine, values: list[object], frame: Frame) -> object:
+def _match_subpattern(m: Machine, values: list[object], frame: Frame) -> object:
     """What the pattern in a place of a class pattern is for."""
     on, cls, place = values
     if isinstance(cls, OwnClass) and cls.name in WHOLE:
@@ -78,7 +78,7 @@ def _matched(m: Machine, values: list[object], frame: Frame) -> object:
     return found
 
 
-def _listed(m: Machine, values: list[object], frame: Frame) -> object:
+def _rest_list(m: Machine, values: list[object], frame: Frame) -> object:
     inside = values[0].value if isinstance(values[0], Box) else values[0]
     return m.boxed(box("list", list(inside))) if isinstance(inside, list | tuple) else Unknown("the rest of a list")
 
@@ -96,5 +96,5 @@ def _complex(m: Machine, values: list[object], frame: Frame) -> object:
 
 
 _ASKED = {
-    "sequence": _sequence, "mapping": _mapping, "has attr": _has, "matched": _matched, "listed": _listed, "without": _without, "complex": _complex,
+    "sequence": _sequence, "mapping": _mapping, "has attr": _has, "matched": _match_subpattern, "listed": _rest_list, "without": _without, "complex": _complex,
 }  # fmt: skip

@@ -208,7 +208,7 @@ def place_of(m: Machine, node: Expression, frame: Frame, quietly: bool = False) 
     if isinstance(node, Op) and node.op in ("attr", "?attr"):
         return AttributeSlot(m, m.value(node.parts[0], frame), m.value(node.parts[1], frame), frame)
     if isinstance(node, Op) and node.op == "named":
-        return _named(m, m.value(node.parts[0], frame), frame)
+        return _variable_by_name(m, m.value(node.parts[0], frame), frame)
     if isinstance(node, Op) and node.op == "static":
         return StaticSlot(m, classes.class_value(m, node.parts[0], frame), m.value(node.parts[1], frame), frame)
     return Temporary(m.value(node, frame))
@@ -256,7 +256,7 @@ class AnyNameSlot:
         outside.lose_names(self.m, "a variable whose name is made at run time is set", self.frame)
 
 
-def _named(m: Machine, name: object, frame: Frame) -> Slot:
+def _variable_by_name(m: Machine, name: object, frame: Frame) -> Slot:
     """``$$x``: a variable by its name."""
     if isinstance(name, str) and name and name != "this" and not name.startswith(("_", "GLOBALS")) and "\0" not in name:
         return NameSlot(m, f"${name}", frame)
@@ -265,7 +265,7 @@ def _named(m: Machine, name: object, frame: Frame) -> Slot:
 
 def is_there(m: Machine, place: Slot) -> object:
     """What stands somewhere, or true; nothing (or ABSENT) where that is not so. Objects are asked in their own way."""
-    asked = _asked(m, place)
+    asked = _ask_presence(m, place)
     if asked is None:
         return place.get()
     return asked if isinstance(asked, Unknown) else (True if asked else None)
@@ -273,14 +273,14 @@ def is_there(m: Machine, place: Slot) -> object:
 
 def if_there(m: Machine, place: Slot) -> object:
     """What stands somewhere, looked at only if it is there."""
-    asked = _asked(m, place)
+    asked = _ask_presence(m, place)
     if asked is False:
         return ABSENT
     found = place.get()
     return Unknown(asked.why) if isinstance(asked, Unknown) else found
 
 
-def _asked(m: Machine, place: Slot) -> bool | Unknown | None:
+def _ask_presence(m: Machine, place: Slot) -> bool | Unknown | None:
     """Whether an object says that it has an item or attribute; None where it is not the object that is asked."""
     if isinstance(place, ItemSlot):
         holder = place.base.get()

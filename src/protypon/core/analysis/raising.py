@@ -29,13 +29,13 @@ UNKNOWN_ERROR = Var("\0any error")
 def follow_try(m: Machine, statement: Try, frame: Frame) -> None:
     """Follow a try statement with its handlers, and what runs at its end in any case."""
     if not statement.last:
-        _tried(m, statement, frame)
+        _follow_try(m, statement, frame)
         return
     if any(isinstance(node, Return | Jump) for each in statement.last for node in walk(each)):
         _swallowing(m, statement, frame)
         return
     first = len(m.control.exits)
-    left = _left(m, statement, frame)
+    left = _way_out(m, statement, frame)
     _done_after(m, statement, frame, left, m.control.exits[first:])
 
 
@@ -45,7 +45,7 @@ def _swallowing(m: Machine, statement: Try, frame: Frame) -> None:
     depth, first = len(control.tries), len(control.exits)
     control.tries.append(token)
     try:
-        left = _left(m, statement, frame)
+        left = _way_out(m, statement, frame)
     finally:
         del control.tries[depth:]
     raised = left is not None and left.target is token
@@ -63,11 +63,11 @@ def _swallowing(m: Machine, statement: Try, frame: Frame) -> None:
         raise_value(m, values)
 
 
-def _left(m: Machine, statement: Try, frame: Frame) -> Leaving | None:
+def _way_out(m: Machine, statement: Try, frame: Frame) -> Leaving | None:
     """How the body and its handlers were left, before what is done in any case; None where they came to their end."""
     frame.guards += 1
     try:
-        _tried(m, statement, frame)
+        _follow_try(m, statement, frame)
     except Leaving as leaving:
         return leaving
     finally:
@@ -96,7 +96,7 @@ def _done_after(m: Machine, statement: Try, frame: Frame, leaving: Leaving | Non
         raise leaving
 
 
-def _tried(m: Machine, statement: Try, frame: Frame) -> None:
+def _follow_try(m: Machine, statement: Try, frame: Frame) -> None:
     """The body of a ``try`` with its handlers."""
     if not statement.handlers:
         m.block((*statement.body, *statement.other), frame)
@@ -114,7 +114,7 @@ def _tried(m: Machine, statement: Try, frame: Frame) -> None:
     finally:
         frame.guards -= guard
         del m.control.tries[depth - 1 :]
-    _handled(m, statement, frame, token, ended, left)
+    _follow_handlers(m, statement, frame, token, ended, left)
 
 
 def _catches_all(handler: Handler) -> bool:
@@ -122,7 +122,9 @@ def _catches_all(handler: Handler) -> bool:
     return not handler.types or any(type_ in (Var("BaseException"), Var("GeneratorExit")) for type_ in handler.types)
 
 
-def _handled(m: Machine, statement: Try, frame: Frame, token: object, ended: object, left: Leaving | None) -> None:
+def _follow_handlers(
+    m: Machine, statement: Try, frame: Frame, token: object, ended: object, left: Leaving | None
+) -> None:
     control = m.control
     raised = left is not None and left.target is token
     if not raised and not control.waiting(token):

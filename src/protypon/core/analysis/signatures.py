@@ -60,8 +60,11 @@ def _is_part(part: str, wide: set[str], below: Below) -> bool | Unknown:
 def against(one: Side, other: Side, below: Below) -> Iterator[tuple[str, str]]:
     """Why a method does not fit the one that it takes the place of, and why that is not sure (empty: it is)."""
     mine, theirs = one.function.params, other.function.params
-    if _needed(mine) > _needed(theirs):
-        yield f"it needs {_needed(mine)} argument{'s' * (_needed(mine) != 1)}, and that one {_needed(theirs)}", ""
+    if _required_count(mine) > _required_count(theirs):
+        yield (
+            f"it needs {_required_count(mine)} argument{'s' * (_required_count(mine) != 1)}, and that one {_required_count(theirs)}",
+            "",
+        )
         return
     rest = mine[-1] if mine and mine[-1].way.endswith("*") else None
     if (theirs and theirs[-1].way.endswith("*")) and rest is None:
@@ -87,7 +90,7 @@ def against(one: Side, other: Side, below: Below) -> Iterator[tuple[str, str]]:
     yield from _result(one, other, below)
 
 
-def _needed(params: tuple[Param, ...]) -> int:
+def _required_count(params: tuple[Param, ...]) -> int:
     """Up to the last one that must be given."""
     return max((n for n, p in enumerate(params, 1) if p.default is None and not p.way.endswith("*")), default=0)
 

@@ -317,7 +317,7 @@ def same_target(a: object, b: object, folds: bool) -> bool | None:
     if isinstance(a, str) or isinstance(b, str):
         if folds and (isinstance(a, Closure) or isinstance(b, Closure)):
             return False
-        if _owned(a) or _owned(b):
+        if _is_of_object(a) or _is_of_object(b):
             return False
         names = [label_of(x) for x in (a, b)]
         return names[0].lower() == names[1].lower() if folds else names[0] == names[1]
@@ -331,6 +331,6 @@ def same_target(a: object, b: object, folds: bool) -> bool | None:
     return a is b or (isinstance(a, Bound) and a == b)
 
 
-def _owned(target: object) -> bool:
+def _is_of_object(target: object) -> bool:
     """A method of one object, which no name stands for."""
     return isinstance(target, Bound) or (isinstance(target, list) and isinstance(target[0], Thing))

@@ -51,7 +51,7 @@ def block(m: Machine, body: tuple[Statement, ...], frame: Frame, start: int = 0)
                 frame.line = statement.line
                 follow(m, statement, frame)
         except Leaving as leaving:
-            found = _jumped(m, body, frame, leaving)
+            found = _jump_target(m, body, frame, leaving)
             if found is None:
                 raise
             number = found
@@ -64,7 +64,7 @@ def _label(frame: Frame, name: str) -> object:
     return frame.labels.setdefault(name, object())
 
 
-def _jumped(m: Machine, body: tuple[Statement, ...], frame: Frame, leaving: Leaving) -> int | None:
+def _jump_target(m: Machine, body: tuple[Statement, ...], frame: Frame, leaving: Leaving) -> int | None:
     """Where in a block to go on after a way has left for one of its labels."""
     for number, statement in enumerate(body):
         if isinstance(statement, Label):

@@ -163,7 +163,7 @@ def begun(m: Machine, frame: Frame, run: Callable[[], object]) -> object:
     assert function is not None
     body = Body(m, frame, lambda: join(m.control.catching(frame, run), "what a generator returns"))
     kind = "generator" if function.generates else "coroutine"
-    made = _noted(m, Stream(kind, function.name, body, stamp(m), {}))
+    made = _note_stream(m, Stream(kind, function.name, body, stamp(m), {}))
     body.stream = made
     frame.body = body
     if "&" in function.modifiers or (function.generates and "async" in function.modifiers):
@@ -176,7 +176,7 @@ def expression(
 ) -> Stream:
     """The same of a generator expression: what gives its values to a function, and all that it may still do."""
     body = Body(m, frame, lambda: run(lambda value: body.give(ABSENT, value)), any_of_it=spare)
-    made = _noted(m, Stream("generator", "a generator", body, stamp(m), {}))
+    made = _note_stream(m, Stream("generator", "a generator", body, stamp(m), {}))
     body.stream = made
     frame.body = body
     return made
@@ -184,10 +184,10 @@ def expression(
 
 def made_of(m: Machine, rows: Iterator[object], may: Callable[[], object]) -> Stream:
     """The values of a function of the language, each worked out when it is asked for."""
-    return _noted(m, Stream("iterator", "an iterator", Made(((ABSENT, row) for row in rows), may), stamp(m), {}))
+    return _note_stream(m, Stream("iterator", "an iterator", Made(((ABSENT, row) for row in rows), may), stamp(m), {}))
 
 
-def _noted(m: Machine, made: Stream) -> Stream:
+def _note_stream(m: Machine, made: Stream) -> Stream:
     m.memory.born(made.slots)
     return made
 

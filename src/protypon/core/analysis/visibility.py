@@ -63,13 +63,13 @@ def _words(m: Machine, cls: ClassValue, name: str) -> tuple[str, ...] | None:
         member = own_member(each, name, ("property", "static"))
         if isinstance(member, Member):
             return member.modifiers
-        promoted = _promoted(each, name)
+        promoted = _promoted_names(each, name)
         if promoted is not None:
             return promoted
     return None
 
 
-def _promoted(cls: ClassValue, name: str) -> tuple[str, ...] | None:
+def _promoted_names(cls: ClassValue, name: str) -> tuple[str, ...] | None:
     constructor = own_member(cls, "__construct", ("method",))
     params = constructor.params if isinstance(constructor, Function) else ()
     return next((p.modifiers for p in params if p.promoted and p.name == f"${name}"), None)

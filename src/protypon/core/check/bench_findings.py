@@ -49,7 +49,7 @@ def _lineage(world: World, themes: list[Theme]) -> Iterator[Finding]:
         because = f"the parent {lineage.missing!r} is not in this bench"
         yield Finding("parent-missing", "fatal", last.slug, last.manifest, because, Survey())
         return
-    code, why = _misnamed(lineage.missing, near)
+    code, why = _misnamed_folder(lineage.missing, near)
     step = Mend(code, last.slug) if last.maintained else Survey()
     yield Finding(code, "fatal", last.slug, last.manifest, why, step)
 
@@ -69,10 +69,10 @@ def loose_children(bench: Bench) -> Iterator[dict[str, object]]:
 
 def wrong_parent_name(bench: Bench, theme: Theme, said: str) -> tuple[str, str]:
     """How a theme names its parent wrongly: the code of the finding, and the sentence."""
-    return _misnamed(said, bench.themes[bench.meant_by(said)])
+    return _misnamed_folder(said, bench.themes[bench.meant_by(said)])
 
 
-def _misnamed(name: str, meant: Theme) -> tuple[str, str]:
+def _misnamed_folder(name: str, meant: Theme) -> tuple[str, str]:
     if meant.slug.casefold() == name.casefold():
         return "parent-wrong-case", f"the parent is named {name!r}, its slug is {meant.slug}, and letter case counts"
     return "parent-by-title", f"{name!r} is the title of {meant.slug}; the slug is wanted"
@@ -99,15 +99,15 @@ def _unique(world: World, themes: list[Theme]) -> Iterator[Finding]:
     """Fields of the child that say what those of another theme of the bench say, where the platform wants each to be its own."""
     child = world.child
     for meaning in dict.fromkeys(m for form in world.platform.manifests for m in form.unique):
-        said = _said(child, meaning)
-        other = next((t for t in themes if t.slug != child.slug and said and _said(t, meaning) == said), None)
+        said = _says(child, meaning)
+        other = next((t for t in themes if t.slug != child.slug and said and _says(t, meaning) == said), None)
         if other is not None:
             name, title = meaning.replace("_", " "), world.platform.title
             because = f"{child.slug} and {other.slug} have the same {name}, {said!r}, and {title} wants each theme to have its own"
             yield Finding("not-unique", "error", child.slug, child.manifest, because, Survey())
 
 
-def _said(theme: Theme, meaning: str) -> str:
+def _says(theme: Theme, meaning: str) -> str:
     given = {"title": theme.title, "slug": theme.slug}.get(meaning, theme.values.get(meaning, ""))
     return str(given).casefold() if given else ""
 

@@ -28,21 +28,21 @@ MANY = 4
 
 def of_files(world: World, packed: tuple[Release, ...], verdicts: list[Verdict]) -> Iterator[Finding]:
     """Findings about what stands in files."""
-    yield from _unparsed(world, {v.subject.file for v in verdicts if v.verdict == "fatal"})
+    yield from _unparsed_files(world, {v.subject.file for v in verdicts if v.verdict == "fatal"})
     if not world.lineage.cut:
         yield from _dangling(world)
         yield from of_manifests(world)
         yield from _missing(world)
         yield from _never_shown(world, {v.subject.file for v in verdicts})
     yield from _relative(world)
-    yield from _unregistered(world, {v.subject.file for v in verdicts})
+    yield from _unregistered_sheets(world, {v.subject.file for v in verdicts})
     yield from _named_but_gone(world, verdicts)
     yield from _pictures(world)
     yield from _not_brought(world)
     yield from _release(world, packed)
 
 
-def _unparsed(world: World, told: set[str]) -> Iterator[Finding]:
+def _unparsed_files(world: World, told: set[str]) -> Iterator[Finding]:
     for theme in world.lineage.themes:
         own = theme is world.child
         ruled = world.platform.ruled(theme.files)
@@ -132,7 +132,7 @@ def _relative(world: World) -> Iterator[Finding]:
             yield Finding("broken-reference", "error", child.slug, path, because, step, line)
 
 
-def _unregistered(world: World, told: set[str]) -> Iterator[Finding]:
+def _unregistered_sheets(world: World, told: set[str]) -> Iterator[Finding]:
     for path in sorted(world.child.files):
         rule = world.platform.rule_of(path)
         if rule is None or path in told or rule.kind not in {r.kind for r in world.platform.registers}:

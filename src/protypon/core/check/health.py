@@ -34,14 +34,14 @@ def troubles(bench: Bench) -> list[Trouble]:
     store = bench.store
     if store.bench.stat(HIDDEN) is None:
         return []
-    found = [*_unfinished(store), *_lists(store), *_repository(store)]
+    found = [*_unfinished_command(store), *_lists(store), *_repository(store)]
     if not found:
         found += [*_releases(store), *_journal(store), *_refs(store)]
         found += _ledgers(bench)
     return found
 
 
-def _unfinished(store: Store) -> Iterator[Trouble]:
+def _unfinished_command(store: Store) -> Iterator[Trouble]:
     if not apply.is_unfinished(store):
         return
     try:

@@ -39,18 +39,18 @@ class ReportCache:
         readers = (sys.version, identity(program("php")))  # they have the last word on what parses
         other = (against.path, *against.known_by) if against else ()
         platform = (bench.platform_asked, bench.platform_text[0])
-        self.common = _joined(
+        self.common = _join_parts(
             __version__, *readers, stored, *platform, releases, *other, *sorted(found), str(bench.themes_folder)
         )
 
     def bench_row(self) -> dict[str, Any] | None:
         """What is known of the bench: ``children`` with the folders of their lineages, ``platform``, ``against``."""
-        row = self.load("bench-" + _joined(self.common, *self.found.values()))
+        row = self.load("bench-" + _join_parts(self.common, *self.found.values()))
         return row if isinstance(row, dict) and row.keys() == {"children", "platform", "against"} else None
 
     def put_bench_row(self, row: dict[str, Any]) -> None:
         """Remember which children a bench has."""
-        self.save("bench-" + _joined(self.common, *self.found.values()), row)
+        self.save("bench-" + _join_parts(self.common, *self.found.values()), row)
 
     def lineage_folders(self, child: Theme) -> list[str]:
         """The folders, below that of the themes, in which a child's lineage lies."""
@@ -70,12 +70,12 @@ class ReportCache:
         self.save(self._key(slug, folders, children), report)
 
     def _key(self, slug: str, folders: list[str], children: int) -> str:
-        return "child-" + _joined(self.about(slug, children), *(self.found[name] for name in folders))
+        return "child-" + _join_parts(self.about(slug, children), *(self.found[name] for name in folders))
 
     def about(self, slug: str, children: int) -> str:
         """All that bears on one child's report, but for what stands in the folders of its lineage."""
         proposals = ",".join(f"{file}:{state}" for file, state in sorted(standing(self.bench.folder, slug).items()))
-        return _joined(self.common, slug, str(children > 1), proposals)
+        return _join_parts(self.common, slug, str(children > 1), proposals)
 
     def load(self, key: str) -> Any:
         """What was remembered under a key; None where there is nothing, or it can't be read."""
@@ -107,6 +107,6 @@ def _bytes_of(folder: Folder, path: str) -> bytes:
         return b""
 
 
-def _joined(*parts: str) -> str:
+def _join_parts(*parts: str) -> str:
     """One key of several parts, with the length of each so that none runs into the next."""
     return "".join(f"{len(part)}:{part}" for part in parts)

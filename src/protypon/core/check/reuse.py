@@ -102,7 +102,7 @@ class Reuse:
         ancestors = self.bench.lineage(self.bench.theme(slug)).themes[1:]
         again: set[str] = set()
         for theme, folder in zip(ancestors, folders[1:], strict=True):
-            touched = self._touched(theme, folder, row["found"][folder], noted, code)
+            touched = self._overrides_touched(theme, folder, row["found"][folder], noted, code)
             if touched is None:
                 return None
             again |= touched
@@ -154,7 +154,7 @@ class Reuse:
 
     # What changed
 
-    def _touched(self, theme: Theme, folder: str, before: str, noted: Noted, code: Files) -> set[str] | None:
+    def _overrides_touched(self, theme: Theme, folder: str, before: str, noted: Noted, code: Files) -> set[str] | None:
         """The paths of overrides that must be judged again because of what changed in an ancestor since a state; None where all must."""
         if before == self.reports.found[folder]:
             return set()
@@ -162,7 +162,7 @@ class Reuse:
             return None
         key = (folder, before)
         if key not in self._changes:
-            self._changes[key] = self._changed(folder, before)
+            self._changes[key] = self._changed_files(folder, before)
         changed, state = self._changes[key], self._state(before) or {}
         if changed is None or theme.manifest in changed:
             return None
@@ -172,7 +172,7 @@ class Reuse:
                 return None
         return {path for path in changed if (theme.slug, path) in noted.own}
 
-    def _changed(self, name: str, before: str) -> list[str] | None:
+    def _changed_files(self, name: str, before: str) -> list[str] | None:
         """The files whose bytes changed; None where more than that did."""
         old, new = self._state(before), self.bench.listings[name].entries
         if old is None or old.keys() != new.keys() or any(entry.mode != old[path][0] for path, entry in new.items()):

@@ -56,7 +56,7 @@ def sides_of(world: World, verdict: Verdict) -> Sides:
     ours, theirs = _now(world, verdict)
     own = own_of(verdict.evidence)
     kept = own.part.base if own is not None and own.part is not None else None
-    base = _taken(world, o, kept) if o.base is not None else theirs
+    base = _base_side(world, o, kept) if o.base is not None else theirs
     if base is None:
         raise ProtyponError(
             f"{o.unit.address}: no record says what it was taken from", ("begin one with: ", Adopt(world.child.slug))
@@ -65,13 +65,13 @@ def sides_of(world: World, verdict: Verdict) -> Sides:
         raise ProtyponError(
             f"{o.unit.address}: there is nothing to compare", ("see how it stands with: ", Check(world.child.slug))
         )
-    found = _placed(
+    found = _place_regions(
         base.text, (ours or base).text, (theirs or base).text, rule.language if rule is not None else "plain"
     )
     return Sides(verdict, base, ours, theirs, tuple(found))
 
 
-def _taken(world: World, o: Subject, part: bytes | None) -> OneText:
+def _base_side(world: World, o: Subject, part: bytes | None) -> OneText:
     """What it was taken from; ``part`` where that is a part of the text that is kept."""
     label = f"{o.origin} {o.taken or ''}".strip()
     text = part if part is not None else world.snapshot.blob(o.base) if o.base else None
@@ -107,7 +107,7 @@ def _now(world: World, verdict: Verdict) -> tuple[OneText | None, OneText | None
     )
 
 
-def _placed(base: bytes, ours: bytes, theirs: bytes, language: str) -> Iterator[Region]:
+def _place_regions(base: bytes, ours: bytes, theirs: bytes, language: str) -> Iterator[Region]:
     """The regions of three texts, each with where in the base it stands."""
     from protypon.core.store.git import hunks
 

@@ -81,7 +81,7 @@ class Cache:
         try:
             return connection.execute(query, values).fetchall() if connection is not None else []
         except sqlite3.Error as error:
-            self._failed(error)
+            self._begin_anew(error)
             return []
 
     def _change(self, query: str, rows: Iterable[tuple[object, ...]]) -> bool:
@@ -95,11 +95,11 @@ class Cache:
                 connection.execute("BEGIN IMMEDIATE")
                 connection.executemany(query, rows)
         except sqlite3.Error as error:
-            self._failed(error)
+            self._begin_anew(error)
             return False
         return True
 
-    def _failed(self, error: Exception) -> None:
+    def _begin_anew(self, error: Exception) -> None:
         """Begin a damaged file anew; what else goes wrong is only slower."""
         note("cache", "%s: %s", self.rel, error)
         if getattr(error, "sqlite_errorcode", SPOILED[-1]) & 0xFF in SPOILED:
@@ -126,14 +126,14 @@ class Cache:
                 return None
             self._make_room(found.st_size if found is not None else 0)
             self.bench.prove_plain(self.rel)
-            self._connection = self._connected()
+            self._connection = self._connect()
         except (OSError, BadInput):
             return None
         except sqlite3.Error as error:
-            self._failed(error)
+            self._begin_anew(error)
             self._opened = True
             with suppress(sqlite3.Error):
-                self._connection = self._connected()
+                self._connection = self._connect()
         return self._connection
 
     def _make_room(self, size: int) -> None:
@@ -145,7 +145,7 @@ class Cache:
         elif not size:
             self._remove((*_EARLIER, *(n for n in self.bench.names(self.rel) if n.startswith("facts-"))))
 
-    def _connected(self) -> Connection:
+    def _connect(self) -> Connection:
         import sqlite3
         from urllib.parse import quote
 

@@ -55,7 +55,7 @@ def walled_command(command: Sequence[str], shown: dict[str, str]) -> list[str]:
     return [*made, "--chdir", "/tmp", "--", *command]
 
 
-def _bounded() -> None:
+def _set_limits() -> None:
     resource.setrlimit(resource.RLIMIT_CPU, (TRIAL_SECONDS, TRIAL_SECONDS))
     resource.setrlimit(resource.RLIMIT_AS, (TRIAL_MEMORY, TRIAL_MEMORY))
     resource.setrlimit(resource.RLIMIT_FSIZE, (1 << 20, 1 << 20))
@@ -67,11 +67,11 @@ def run_bounded(command: Sequence[str]) -> Finished:
     """Run a command; what it prints is read up to a bound, and all of it is over when this returns. Raises OSError where it can't be started."""
     started = subprocess.Popen(
         command, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, start_new_session=True,
-        preexec_fn=_bounded, env={"PATH": os.defpath},
+        preexec_fn=_set_limits, env={"PATH": os.defpath},
     )  # fmt: skip
     why = ""
     try:
-        out, why = _read(started)
+        out, why = _read_output(started)
     finally:
         with suppress(ProcessLookupError):
             os.killpg(started.pid, signal.SIGKILL)
@@ -83,7 +83,7 @@ def run_bounded(command: Sequence[str]) -> Finished:
     return Finished(out, started.returncode, why)
 
 
-def _read(started: subprocess.Popen[bytes]) -> tuple[bytes, str]:
+def _read_output(started: subprocess.Popen[bytes]) -> tuple[bytes, str]:
     """What a process prints, until it ends, prints too much, or takes too long."""
     import selectors
     import time

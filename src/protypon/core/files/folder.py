@@ -40,7 +40,7 @@ class _At:
 
     def __enter__(self) -> tuple[int, str]:
         try:
-            return self._folder._split(self._rel)
+            return self._folder._split_path(self._rel)
         except OSError as error:
             raise OSError(error.errno, error.strerror, self._rel) from error
 
@@ -118,7 +118,7 @@ class Folder:
         for path in [p for p in self._open if p == rel or p.startswith(rel + "/")]:
             os.close(self._open.pop(path))
 
-    def _split(self, rel: str) -> tuple[int, str]:
+    def _split_path(self, rel: str) -> tuple[int, str]:
         """The folder that a path stands in, and its name there; the path is checked, unless its folder was a moment ago."""
         above, _, name = rel.rpartition("/")
         if above not in self._open or name in ("", ".", "..") or "\0" in name:
@@ -136,7 +136,7 @@ class Folder:
         try:
             if not rel:
                 return os.stat(self._folder(""))
-            folder, name = self._split(rel)
+            folder, name = self._split_path(rel)
             return os.stat(name, dir_fd=folder, follow_symlinks=False)
         except OSError as error:
             if error.errno in (errno.ENOENT, errno.ENOTDIR, errno.ENAMETOOLONG):

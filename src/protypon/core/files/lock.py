@@ -27,7 +27,7 @@ def held(bench: Folder, command: str, wait: float = WAIT) -> Iterator[None]:
 
     Raises ProtyponError naming the holder where the lock stays taken, BadInput where there can be none.
     """
-    with _opened(bench) as handle:
+    with _open_lock(bench) as handle:
         _acquire(bench, handle, wait)
         since = datetime.now(UTC).isoformat(timespec="seconds")
         with suppress(OSError):  # who holds it is only told
@@ -41,7 +41,7 @@ def held(bench: Folder, command: str, wait: float = WAIT) -> Iterator[None]:
 
 
 @contextmanager
-def _opened(bench: Folder) -> Iterator[int]:
+def _open_lock(bench: Folder) -> Iterator[int]:
     try:
         bench.make(".protypon")
         with suppress(FileExistsError):

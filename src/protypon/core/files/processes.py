@@ -27,8 +27,8 @@ def in_processes(shares: Sequence[Callable[[], Made]]) -> list[Made | None]:
     started: list[tuple[int, int]] = []
     try:
         for share in shares:
-            started.append(_started(share, [reading for _, reading in started]))
-        return [_received(reading) for _, reading in started]
+            started.append(_start_share(share, [reading for _, reading in started]))
+        return [_receive(reading) for _, reading in started]
     finally:
         for process, reading in started:
             os.close(reading)
@@ -37,7 +37,7 @@ def in_processes(shares: Sequence[Callable[[], Made]]) -> list[Made | None]:
             os.waitpid(process, 0)
 
 
-def _started(share: Callable[[], Made], others: list[int]) -> tuple[int, int]:
+def _start_share(share: Callable[[], Made], others: list[int]) -> tuple[int, int]:
     """A process that does a share, and where its answer is read."""
     reading, writing = os.pipe()
     process = os.fork()
@@ -67,7 +67,7 @@ def _send(share: Callable[[], Made], writing: int) -> None:
         pickle.dump((made, failed), stream, pickle.HIGHEST_PROTOCOL)
 
 
-def _received(reading: int) -> Made | None:
+def _receive(reading: int) -> Made | None:
     import pickle
 
     data = bytearray()

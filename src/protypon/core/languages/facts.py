@@ -55,7 +55,7 @@ class FactsCache:
         if (name, digest) in self._read:
             return self._read[name, digest]
         kind = _kind("", name)
-        facts = _decoded(self._row(kind, digest), SourceFacts)
+        facts = _decode_row(self._row(kind, digest), SourceFacts)
         if facts is None:
             facts = _facts_of(name, read())
             self._note(kind, digest, facts)
@@ -73,7 +73,7 @@ class FactsCache:
         if (name, digest) in self._said:
             return self._said[name, digest]
         kind = _kind("code", name)
-        found = _decoded(self._cache.load(kind, digest) if self._cache is not None else None, Code)
+        found = _decode_row(self._cache.load(kind, digest) if self._cache is not None else None, Code)
         if found is None:
             found = _code_of(name, read())
             self._note(kind, digest, found)
@@ -82,7 +82,7 @@ class FactsCache:
     def problems(self, name: str, digest: str, file: str, read: Callable[[], bytes]) -> list[Problem]:
         """Where one source does not parse, likewise remembered by content."""
         kind = _kind("problems", name)
-        rows = _decoded(self._row(kind, digest), list[ProblemRow])
+        rows = _decode_row(self._row(kind, digest), list[ProblemRow])
         if rows is None:
             module = language(name)
             sound = is_coded(name) and self._code(name, digest, read).sound
@@ -134,7 +134,7 @@ class FactsCache:
         self._parsed += 1
         if self._progress:
             self._progress("sources parsed", self._parsed)
-        body = _encoded(row)
+        body = _encode_row(row)
         if kind in self._rows:
             self._rows[kind][digest] = body
         if self._cache is None:
@@ -164,7 +164,7 @@ def _kind(what: str, name: str) -> str:
     return f"{FORMAT} {what} {language(name).VERSION}"
 
 
-def _encoded(row: object) -> bytes:
+def _encode_row(row: object) -> bytes:
     """A row as MessagePack; as JSON where a text has bytes that are no UTF-8, or a number more than 64 bits."""
     try:
         return msgpack.encode(row)
@@ -172,7 +172,7 @@ def _encoded(row: object) -> bytes:
         return json.dumps(to_builtins(row), separators=(",", ":")).encode()
 
 
-def _decoded(data: bytes | None, kind: type[Made]) -> Made | None:
+def _decode_row(data: bytes | None, kind: type[Made]) -> Made | None:
     """The inverse; None for a row that no reader wrote."""
     if data is None:
         return None

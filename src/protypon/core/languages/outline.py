@@ -31,7 +31,7 @@ def around(text: str, line: int, language: str) -> str:
     if row is not None and row.extends:
         found += [f"block {b.name}" for b in blocks(text) if b.line <= line <= b.last][-1:]
     if is_written(language):
-        found += _declared(text, line, language)
+        found += _declarations_around(text, line, language)
     elif language == "css":
         found += _rule(text, line)
     elif language in ("jinja", "plain"):
@@ -39,7 +39,7 @@ def around(text: str, line: int, language: str) -> str:
     return ", ".join(found)
 
 
-def _declared(text: str, line: int, language: str) -> list[str]:
+def _declarations_around(text: str, line: int, language: str) -> list[str]:
     data = text.encode("utf-8")
     named = []
     for span in writer(language).declarations(data):

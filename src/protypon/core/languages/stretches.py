@@ -51,7 +51,7 @@ def _markup_in(text: str, portion: Portion) -> list[Portion]:
     inner = text[portion.begin : portion.end]
     if portion.kind != STRING or _OPENS.search(inner) is None:
         return [portion]
-    return _shifted(_tags(inner), portion.begin, TEXT, portion.end)
+    return _shift_portions(_tags(inner), portion.begin, TEXT, portion.end)
 
 
 def _without_gaps(found: list[Portion], end: int, between: str) -> Iterator[Portion]:
@@ -80,12 +80,12 @@ def _markup(text: str) -> list[Portion]:
         if text.startswith("{#", begin):
             found.append(Portion(begin, end, COMMENT))
         else:
-            found += _shifted(_strings(text[begin:end]), begin, CODE, end)
+            found += _shift_portions(_strings(text[begin:end]), begin, CODE, end)
         blank[begin:end] = " " * (end - begin)
-    return [*found, *_cut(_tags("".join(blank)), found)]
+    return [*found, *_cut_out(_tags("".join(blank)), found)]
 
 
-def _cut(around: list[Portion], inside: list[Portion]) -> list[Portion]:
+def _cut_out(around: list[Portion], inside: list[Portion]) -> list[Portion]:
     """Stretches without what stands inside of them."""
     made: list[Portion] = []
     taken = sorted(inside)
@@ -109,7 +109,7 @@ def _strings(text: str) -> list[Portion]:
     return [Portion(*found.span(), STRING) for found in _QUOTED.finditer(text)]
 
 
-def _shifted(found: list[Portion], by: int, between: str, end: int) -> list[Portion]:
+def _shift_portions(found: list[Portion], by: int, between: str, end: int) -> list[Portion]:
     """Stretches of a part of a source, where it stands."""
     inner = list(_without_gaps(sorted(found), end - by, between))
     return [Portion(p.begin + by, p.end + by, p.kind) for p in inner]
@@ -128,7 +128,7 @@ def _tags(text: str) -> list[Portion]:
             close = re.compile(rf"</{tag[1]}\b", re.IGNORECASE).search(text, at)
             end = close.start() if close is not None else len(text)
             inner = _css(text[at:end]) if tag[1].lower() == "style" else _strings(text[at:end])
-            found += _shifted(inner, at, STYLE if tag[1].lower() == "style" else CODE, end)
+            found += _shift_portions(inner, at, STYLE if tag[1].lower() == "style" else CODE, end)
             at = end
     return found
 
@@ -138,14 +138,14 @@ def _attributes(tag: str, at: int) -> list[Portion]:
     for value in _VALUE.finditer(tag):
         seen = value[1].lower() in _SEEN
         found.append(Portion(at + value.start(2), at + value.end(2), TEXT if seen else ATTRIBUTE))
-    return _shifted([Portion(p.begin - at, p.end - at, p.kind) for p in found], at, CODE, at + len(tag))
+    return _shift_portions([Portion(p.begin - at, p.end - at, p.kind) for p in found], at, CODE, at + len(tag))
 
 
 def _css(text: str) -> list[Portion]:
     return [Portion(*m.span(), COMMENT if m[0].startswith("/*") else STRING) for m in _CSS.finditer(text)]
 
 
-def _quoted(text: str) -> list[Portion]:
+def _strings_and_comments(text: str) -> list[Portion]:
     """JSON and TOML: strings, and comments."""
     return [*_hashes(text), *_strings(text)]
 
@@ -183,7 +183,9 @@ def _by_tree(module: str, function: str) -> Callable[[str], list[Portion]]:
             if node.type == "comment":
                 found.append(Portion(node.start_byte, node.end_byte, COMMENT))
             elif node.type == "text":
-                found += _shifted(_tags(text[node.start_byte : node.end_byte]), node.start_byte, TEXT, node.end_byte)
+                found += _shift_portions(
+                    _tags(text[node.start_byte : node.end_byte]), node.start_byte, TEXT, node.end_byte
+                )
             elif node.type in _STRINGS and not any(c.type in _INTERPOLATED for c in node.children):
                 found.append(Portion(node.start_byte, node.end_byte, STRING))
             else:
@@ -195,7 +197,7 @@ def _by_tree(module: str, function: str) -> Callable[[str], list[Portion]]:
 
 _INTERPOLATED = ("variable_name", "interpolation", "member_access_expression", "subscript_expression", "template_substitution")  # fmt: skip
 READERS: dict[str, Callable[[str], list[Portion]]] = {
-    "jinja": _markup, "html": _tags, "css": _css, "json": _quoted, "toml": _quoted, "yaml": _lines, "ini": _lines, "po": _catalogue,
+    "jinja": _markup, "html": _tags, "css": _css, "json": _strings_and_comments, "toml": _strings_and_comments, "yaml": _lines, "ini": _lines, "po": _catalogue,
     "php": _by_tree("tree_sitter_php", "language_php"), "python": _by_tree("tree_sitter_python", "language"),
     "javascript": _by_tree("tree_sitter_javascript", "language"),
 }  # fmt: skip

@@ -33,7 +33,7 @@ def style_of(data: bytes, writer: Writer, usual: str) -> Style:
 
 def take_function(data: bytes, span: DeclarationSpan, writer: Writer) -> bytes:
     """A function with the comment above it, as it would stand at the left edge, its lines ended by LF."""
-    function = _shifted(data[span.start : span.end], data, span.start, span.column, writer)
+    function = _dedent_lines(data[span.start : span.end], data, span.start, span.column, writer)
     comment = _comment(data, span)
     return (comment + function).replace(b"\r\n", b"\n")
 
@@ -47,7 +47,7 @@ def _comment(data: bytes, span: DeclarationSpan) -> bytes:
     return text.strip() + b"\n" if text.strip() else b""
 
 
-def _shifted(text: bytes, data: bytes, start: int, column: int, writer: Writer) -> bytes:
+def _dedent_lines(text: bytes, data: bytes, start: int, column: int, writer: Writer) -> bytes:
     """Take an indentation off all lines but the first, where they are not part of a text."""
     if not column:
         return text

@@ -167,12 +167,12 @@ def first_error(tree: Any, file: str, most: int = 5) -> list[Problem]:
         if node.is_missing:
             problems.append(Problem(file, f"{node.type!r} is missing", *place(node)))
         elif node.type == "ERROR":
-            problems.append(Problem(file, f"can't make sense of {_shown(node)}", *place(node)))
+            problems.append(Problem(file, f"can't make sense of {_node_beginning(node)}", *place(node)))
         elif node.has_error:
             waiting.extend(reversed(node.children))
     return problems or [Problem(file, "does not parse")]
 
 
-def _shown(node: Any) -> str:
+def _node_beginning(node: Any) -> str:
     text = (node.text or b"")[:40].decode("utf-8", "replace").split("\n")[0].strip()
     return repr(text) if text else "what follows"

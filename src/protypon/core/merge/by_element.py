@@ -177,14 +177,14 @@ class _Weaving:
                 result.append(Atom(token.text, _spacing(token, self.kept.get(at), self.other.get(at))))
                 at += 1
                 continue
-            found = self._chosen(mine, its)
+            found = self._choose(mine, its)
             if found is None:
                 return None
             new, at = found
             result += new
         return result
 
-    def _chosen(self, mine: _Hunk | None, its: _Hunk | None) -> tuple[tuple[Atom, ...], int] | None:
+    def _choose(self, mine: _Hunk | None, its: _Hunk | None) -> tuple[tuple[Atom, ...], int] | None:
         """What stands in the place of what either side replaced, and where in the base it goes on."""
         if mine is not None and its is not None:
             if (mine.end, [t.text for t in mine.new]) == (its.end, [t.text for t in its.new]):
@@ -301,11 +301,11 @@ def _attributes(tag: str) -> tuple[str, dict[str, str], str] | None:
 
 def _names_lost(base: Sequence[Atom], result: Sequence[Atom]) -> bool:
     """Whether the result still uses a name that the base bound and the result does not."""
-    gone = _bound(base) - _bound(result)
+    gone = _bound_names(base) - _bound_names(result)
     return bool(gone) and any(gone & set(re.findall(r"\w+", t.text)) for t in result if t.text.startswith("{"))
 
 
-def _bound(side: Sequence[Atom]) -> set[str]:
+def _bound_names(side: Sequence[Atom]) -> set[str]:
     """The names that statements of a template bind (Jinja's ``for``, ``set``, ``macro``, ``with``, ``import``)."""
     found = set[str]()
     for token in side:

@@ -21,7 +21,7 @@ def merge_keys(triple: Triple, module: Keyed) -> bytes | None:
     base, ours, theirs = leaves
     if base is None or ours is None or theirs is None:
         return None
-    changes = _wanted(_changes(base, ours), _changes(base, theirs))
+    changes = _wanted_changes(_changes(base, ours), _changes(base, theirs))
     if changes is None:
         return None
     try:
@@ -36,7 +36,7 @@ def is_merge(data: bytes, triple: Triple, module: Keyed) -> bool:
     base, ours, theirs, made = found
     if base is None or ours is None or theirs is None or made is None:
         return True
-    changes = _wanted(_changes(base, ours), _changes(base, theirs))
+    changes = _wanted_changes(_changes(base, ours), _changes(base, theirs))
     if changes is None:
         return False
     wanted = {key: value for key, value in ours.items() if key not in changes}
@@ -54,12 +54,12 @@ def _changes(before: dict[Key, Any], after: dict[Key, Any]) -> dict[Key, Any]:
     }
 
 
-def _wanted(mine: dict[Key, Any], theirs: dict[Key, Any]) -> dict[Key, Any] | None:
+def _wanted_changes(mine: dict[Key, Any], theirs: dict[Key, Any]) -> dict[Key, Any] | None:
     """The parent's changes that the child has not made too; None where two of them meet."""
     wanted = {}
     for key, value in theirs.items():
         met = [other for other in mine if meets(key, other)]
-        if met == [key] and _said(mine[key]) == _said(value):
+        if met == [key] and _value_text(mine[key]) == _value_text(value):
             continue
         if met:
             return None
@@ -67,5 +67,5 @@ def _wanted(mine: dict[Key, Any], theirs: dict[Key, Any]) -> dict[Key, Any] | No
     return wanted
 
 
-def _said(value: Any) -> str | None:
+def _value_text(value: Any) -> str | None:
     return None if value is GONE else as_json(value)

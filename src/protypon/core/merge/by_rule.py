@@ -38,7 +38,7 @@ def is_merge(data: bytes, triple: Triple) -> bool:
         )
     except RecursionError:
         return True
-    wanted = _wanted(base, ours, theirs)
+    wanted = _wanted_leaves(base, ours, theirs)
     return wanted is not None and wanted == made
 
 
@@ -50,7 +50,7 @@ def _leaves(nodes: Sequence[SheetNode], above: Path) -> Iterator[tuple[Path, str
             yield (*above, node.key), node.value
 
 
-def _wanted(base: Leaves, ours: Leaves, theirs: Leaves) -> Leaves | None:
+def _wanted_leaves(base: Leaves, ours: Leaves, theirs: Leaves) -> Leaves | None:
     """What both sides come to; None where they meet."""
     wanted: Leaves = {}
     for path in {**ours, **theirs, **base}:
@@ -60,11 +60,11 @@ def _wanted(base: Leaves, ours: Leaves, theirs: Leaves) -> Leaves | None:
         chosen = t if o == b else o
         if chosen is not None:
             wanted[path] = chosen
-    mine, others = (_changed(base, side) for side in (ours, theirs))
+    mine, others = (_changed_paths(base, side) for side in (ours, theirs))
     return None if _overlap(mine, others, ours, theirs) else wanted
 
 
-def _changed(base: Leaves, side: Leaves) -> dict[Path, None]:
+def _changed_paths(base: Leaves, side: Leaves) -> dict[Path, None]:
     return {path: None for path in {**base, **side} if base.get(path) != side.get(path)}
 
 
@@ -132,7 +132,7 @@ class _Merging:
             order.insert(order.index(before) + 1 if before is not None else 0, node.key)
             text = self.theirs[node.begin : node.tail].replace("\r\n", "\n").replace("\n", self.newline)
             parts[node.key] = _Part(text, self.theirs[node.end - 1] in ENDS)
-        return _joined([parts[key] for key in order])
+        return _join_parts([parts[key] for key in order])
 
     def _same_order(
         self, base: Mapping[str, SheetNode], ours: Mapping[str, SheetNode], theirs: Mapping[str, SheetNode]
@@ -170,7 +170,7 @@ def _says_the_same(one: SheetNode, other: SheetNode) -> bool:
     return dict(_leaves([one], ())) == dict(_leaves([other], ()))
 
 
-def _joined(parts: Sequence[_Part]) -> str:
+def _join_parts(parts: Sequence[_Part]) -> str:
     """Parts one behind the other; a declaration that was the last one may lack its semicolon."""
     texts = [
         part.text if part.complete or number + 1 == len(parts) else f"{part.text};" for number, part in enumerate(parts)

@@ -64,7 +64,7 @@ def merge(triple: Triple, by_lines: Merged, split: Split, parses: Parses, weave:
 
     if by_lines.text is not None and right(by_lines.text):
         return by_lines
-    made = _merged(sides, weave)
+    made = _merge_units(sides, weave)
     if made is not None and right(made):
         return Merged(made, by="units")
     return by_lines if by_lines.text is None else Merged(None, by_lines.text)
@@ -100,7 +100,7 @@ def _right(there: list[bytes], base: list[bytes], ours: list[bytes], theirs: lis
     return min(len(ours), len(theirs)) <= len(there) <= max(len(ours), len(theirs))
 
 
-def _merged(sides: Sequence[list[Chunk]], weave: MergeLines) -> bytes | None:
+def _merge_units(sides: Sequence[list[Chunk]], weave: MergeLines) -> bytes | None:
     base, ours, theirs = ({c.key: c for c in side} for side in sides)
     if any(len(table) != len(side) for table, side in zip((base, ours, theirs), sides, strict=True)):
         return None
@@ -129,7 +129,7 @@ def _merged(sides: Sequence[list[Chunk]], weave: MergeLines) -> bytes | None:
         return None
     result |= dict(zip(waiting, woven, strict=True))
     order = _order([[c.key for c in side if c.key in result] for side in sides], ours | theirs)
-    return _joined([result[key] for key in order]) if order is not None else None
+    return _join_lines([result[key] for key in order]) if order is not None else None
 
 
 def _renamed_twice(base: dict[str, Chunk], ours: dict[str, Chunk], theirs: dict[str, Chunk]) -> bool:
@@ -192,7 +192,7 @@ def _behind_additions(order: list[str], at: int, second: set[str], base: set[str
     return at
 
 
-def _joined(texts: list[bytes]) -> bytes:
+def _join_lines(texts: list[bytes]) -> bytes:
     """Texts of whole lines; one that was the last of its file may lack its line end."""
     end = b"\r\n" if any(b"\r\n" in text for text in texts) else b"\n"
     *most, last = texts

@@ -43,7 +43,7 @@ def regions(base: bytes, ours: bytes, theirs: bytes, differ: Differ) -> list[Reg
     parent, child = list(differ(base, theirs)), list(differ(base, ours))
     lines = [_lines(text) for text in (base, theirs, ours)]
     found = []
-    for first, last, left, right in _grouped(parent, child, len(lines[0])):
+    for first, last, left, right in _group_changes(parent, child, len(lines[0])):
         rows = tuple(_rows(first, last, left, right, *lines))
         found.append(Region(first, last, left, right, _meeting(left, right, *lines), rows))
     return found
@@ -59,7 +59,7 @@ def _span(change: LineChange) -> tuple[int, int]:
     return (change.start, change.start + change.count - 1) if change.count else (change.start, change.start)
 
 
-def _grouped(
+def _group_changes(
     parent: list[LineChange], child: list[LineChange], total: int
 ) -> Iterator[tuple[int, int, tuple[LineChange, ...], tuple[LineChange, ...]]]:
     """Changes that stand close to each other, with the lines around them."""
@@ -85,7 +85,7 @@ def _rows(
     ours: list[str],
 ) -> Iterator[RegionLine]:
     gone = {n: who for who, changes in (("parent", left), ("child", right)) for c in changes for n in _numbers(c)}
-    both = set(_taken(left)) & set(_taken(right))
+    both = set(_lines_of_changes(left)) & set(_lines_of_changes(right))
     comes = {"parent": _coming(left, theirs), "child": _coming(right, ours)}
     for number in range(first, last + 1):
         if number == 1:
@@ -101,7 +101,7 @@ def _numbers(change: LineChange) -> range:
     return range(change.start, change.start + change.count)
 
 
-def _taken(changes: Iterable[LineChange]) -> Iterator[int]:
+def _lines_of_changes(changes: Iterable[LineChange]) -> Iterator[int]:
     for change in changes:
         yield from _numbers(change)
 

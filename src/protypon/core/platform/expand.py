@@ -94,7 +94,7 @@ def _without(rows: list[Tables]) -> Callable[[Tables], Tables]:
 def _meanings(said: Any) -> Iterator[Tables]:
     if isinstance(said, list):
         for number, row in enumerate(said, 1):
-            yield _completed({**row, WHERE: f"means[{number}]"})
+            yield _complete_row({**row, WHERE: f"means[{number}]"})
         return
     for does, rows in said.items():
         for number, row in enumerate(rows, 1):
@@ -114,10 +114,10 @@ def _from_signature(does: str, said: Any, where: str) -> Tables:
     made = {"does": does, "name": [name], WHERE: where, **row}
     if arguments is not None:
         made["arguments"] = arguments
-    return _completed(made)
+    return _complete_row(made)
 
 
-def _completed(row: Tables) -> Tables:
+def _complete_row(row: Tables) -> Tables:
     """A point that is given a value passes it on, unless something else is said."""
     given = [role.role for text in row.get("arguments", ()) for role in Argument.read(text).roles()]
     return {"passes": True, **row} if row["does"] == "fire" and "value" in given else row

@@ -57,7 +57,7 @@ def fits(pattern: str, text: str) -> bool:
 def _find(pattern: str, text: str, whole: bool) -> Found | None:
     why = problem_of(pattern)
     if why:
-        raise BadInput(f"the expression {_shown(pattern)}: {why}", "mend it in the platform file")
+        raise BadInput(f"the expression {_pattern_text(pattern)}: {why}", "mend it in the platform file")
     if _repeats_once(pattern):
         compiled = re.compile(pattern, re.MULTILINE)
         found = compiled.fullmatch(text) if whole else compiled.search(text)
@@ -83,11 +83,11 @@ def _apart(pattern: str, text: str, whole: bool) -> Found | None:
         answer = json.loads(done.stdout)
     except (subprocess.TimeoutExpired, ValueError) as error:
         raise BadInput(
-            f"the expression {_shown(pattern)} took over {PATTERN_SECONDS:g} s on a text of {len(text):,} characters",
+            f"the expression {_pattern_text(pattern)} took over {PATTERN_SECONDS:g} s on a text of {len(text):,} characters",
             "write it so that it can fit in one way only, without a repetition inside another",
         ) from error
     return None if answer is None else Found(tuple((a, b) for a, b in answer))
 
 
-def _shown(pattern: str) -> str:
+def _pattern_text(pattern: str) -> str:
     return repr(pattern if len(pattern) <= 60 else pattern[:57] + "...")

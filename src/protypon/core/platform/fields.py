@@ -25,10 +25,10 @@ def fields_of(form: Mapping[str, Any]) -> list[ManifestField]:
     said = form["fields"]
     if isinstance(said, dict):
         return [_field({"means": means, "at": place}, form) for means, place in said.items()]
-    return [_field(row if isinstance(row, dict) else _read(row), form) for row in said]
+    return [_field(row if isinstance(row, dict) else _read_field(row), form) for row in said]
 
 
-def _read(text: str) -> dict[str, str]:
+def _read_field(text: str) -> dict[str, str]:
     means, _, place = text.partition("=")
     return {"means": means.strip(), "at": place.strip() or means.strip()}
 

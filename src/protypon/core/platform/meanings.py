@@ -208,9 +208,9 @@ def code_rules(data: Mapping[str, Any], release: str | None) -> CodeRules:
         meanings=meanings,
         points=tuple(Point(**_bare(row)) for row in holding(data.get("point", ()), release)),
         pages=tuple(_page_kind(row) for row in holding(data.get("page", ()), release)),
-        functions=(*own.get("functions", ()), *_supplied(data, release, "function")),
-        classes=(*own.get("classes", ()), *_supplied(data, release, "class")),
-        constants=_supplied(data, release, "constant"),
+        functions=(*own.get("functions", ()), *_supplied_names(data, release, "function")),
+        classes=(*own.get("classes", ()), *_supplied_names(data, release, "class")),
+        constants=_supplied_names(data, release, "constant"),
         elsewhen=_elsewhen(data, release),
         variables=tuple(own.get("variables", ())),
         values=own.get("values", {}),
@@ -220,7 +220,7 @@ def code_rules(data: Mapping[str, Any], release: str | None) -> CodeRules:
     )
 
 
-def _supplied(data: Mapping[str, Any], release: str | None, kind: str) -> tuple[str, ...]:
+def _supplied_names(data: Mapping[str, Any], release: str | None, kind: str) -> tuple[str, ...]:
     rows = holding(data.get("supplies", ()), release)
     return tuple(name for row in rows if row.get("kind", "function") == kind for name in row["name"])
 

@@ -82,7 +82,7 @@ class _Automaton:
         self.skipped = self.masks["folders"] | self.masks["all"] | self.masks["some"]
 
     def fits(self, path: str) -> bool:
-        states, inside = self._closed(1), 0
+        states, inside = self._closure(1), 0
         for char in path:
             plain = char != "/"
             new = (states & self.literal.get(char, 0)) << 1 | states & self.masks["all"]
@@ -91,12 +91,12 @@ class _Automaton:
                 inside |= states & self.masks["folders"]
             else:
                 new, inside = new | inside, 0
-            states = self._closed(new)
+            states = self._closure(new)
             if not states and not inside:
                 return False
         return bool(states & self.end)
 
-    def _closed(self, states: int) -> int:
+    def _closure(self, states: int) -> int:
         """With what is reached by taking a wildcard for nothing."""
         while more := (states & self.skipped) << 1 & ~states:
             states |= more

@@ -159,13 +159,13 @@ class _Undertaking:
                     made[above] = None
         gone = {path: rights_of(self.bench, path) for path in self.plan.gone if self.bench.is_folder(path)}
         if not self.plan.undoes:
-            gone |= self._emptied({c.path for c in changes if c.before is not None}, placed, made, gone)
+            gone |= self._emptied_folders({c.path for c in changes if c.before is not None}, placed, made, gone)
         made = {path: rights for path, rights in made.items() if path in gone or not self.bench.is_folder(path)}
         inner_first = sorted(gone, key=lambda path: -path.count("/"))
         outer_first = sorted(made, key=lambda path: path.count("/"))
         return tuple((p, made[p]) for p in outer_first), tuple((p, gone[p]) for p in inner_first)
 
-    def _emptied(
+    def _emptied_folders(
         self, taken: set[str], placed: set[str], made: dict[str, int | None], gone: dict[str, int]
     ) -> dict[str, int]:
         """The folders in which nothing is left when files and folders have been taken away."""

@@ -32,13 +32,13 @@ class Repository:
         above.make(rel)
         self.folder = Folder(self.path)
         pygit2.settings.owner_validation = False  # a bench that somebody else made is only read as data
-        with self._told():
+        with self._naming_faults():
             if not self.folder.is_file("HEAD"):
                 pygit2.init_repository(self.path, bare=True)
             self._repo = pygit2.Repository(self.path)
 
     @contextmanager
-    def _told(self) -> Iterator[None]:
+    def _naming_faults(self) -> Iterator[None]:
         """Faults of the repository as one line that names it."""
         try:
             yield
@@ -50,7 +50,7 @@ class Repository:
 
     def has(self, oid: str) -> bool:
         """Whether an object is there."""
-        with self._told():
+        with self._naming_faults():
             return pygit2.Oid(hex=oid) in self._repo.odb
 
     def all(self) -> set[str]:
@@ -77,7 +77,7 @@ class Repository:
         """Add objects in one pack."""
         count = write_pack(self.folder, objects)
         if count:
-            with self._told():
+            with self._naming_faults():
                 self._repo = pygit2.Repository(self.path)
         return count
 
@@ -85,7 +85,7 @@ class Repository:
         """Every file of a tree: path -> (mode, blob id)."""
         found: dict[str, tuple[int, str]] = {}
         waiting = [("", tree)]
-        with self._told():
+        with self._naming_faults():
             while waiting:
                 prefix, oid = waiting.pop()
                 if pygit2.Oid(hex=oid) not in self._repo.odb:
@@ -110,7 +110,7 @@ class Repository:
     def refs(self, prefix: str) -> dict[str, str]:
         """The refs below a prefix; those that can't be read are left out."""
         found: dict[str, str] = {}
-        with self._told():
+        with self._naming_faults():
             names = [name for name in self._repo.references if name.startswith(prefix)]
         for name in names:
             try:

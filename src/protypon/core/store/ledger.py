@@ -150,12 +150,12 @@ def _record(row: Any, place: str) -> Record:
         row.get("why", ""),
         row.get("pinned") is True,
         row.get("sure", ""),
-        _written(row),
+        _read_written(row),
         row.get("alone_since", ""),
     )
 
 
-def _written(row: Mapping[str, Any]) -> Written:
+def _read_written(row: Mapping[str, Any]) -> Written:
     given: dict[str, Any] = {field: row[key] for key, field in _KEYS.items() if key in row}
     given |= {field: tuple(given[field]) for field in ("at", "brought") if field in given}
     return Written(**given)
@@ -189,8 +189,8 @@ def write(text: str, records: Mapping[Unit, Record]) -> str:
         standing.add(unit)
         if unit in records:
             same = _record(row, "") == records[unit]
-            written.append(block if same else _edited(block, records[unit]))
-    written += [_edited("[[override]]\n", record) for unit, record in records.items() if unit not in standing]
+            written.append(block if same else _edit_record(block, records[unit]))
+    written += [_edit_record("[[override]]\n", record) for unit, record in records.items() if unit not in standing]
     return _put_together([head, *written])
 
 
@@ -251,7 +251,7 @@ def _same(one: str | None, other: str | None) -> bool:
 
 
 def _put_together(parts: Iterable[str]) -> str:
-    return _CLOSE.sub(r"\1\n[[override]]", "".join(map(_closed, filter(None, parts))))
+    return _CLOSE.sub(r"\1\n[[override]]", "".join(map(_with_line_end, filter(None, parts))))
 
 
 def made_from(text: str, slug: str) -> str:
@@ -268,7 +268,7 @@ def origin_said(data: bytes) -> str:
     return found[1] if found is not None else ""
 
 
-def _closed(block: str) -> str:
+def _with_line_end(block: str) -> str:
     return block if block.endswith("\n") else block + "\n"
 
 
@@ -283,7 +283,7 @@ def _blocks(text: str) -> tuple[str, list[tuple[Unit, Any, str]]]:
     ends = [*begins[1:], len(lines)][: len(begins)]
     parts = ["".join(lines[a:b]) for a, b in zip(begins, ends, strict=True)]
     blocks = [(Unit.parse(row["unit"]), row, part) for row, part in zip(rows, parts, strict=True)]
-    return _closed("".join(lines[: begins[0]] if begins else lines)), blocks
+    return _with_line_end("".join(lines[: begins[0]] if begins else lines)), blocks
 
 
 def _comment_above(lines: list[str], start: int) -> int:
@@ -292,7 +292,7 @@ def _comment_above(lines: list[str], start: int) -> int:
     return start
 
 
-def _edited(block: str, record: Record) -> str:
+def _edit_record(block: str, record: Record) -> str:
     """One record's text with what the record says, by tomlkit, so that comments in it stay."""
     import tomlkit
 

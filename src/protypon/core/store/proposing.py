@@ -45,10 +45,10 @@ class Proposals:
         where = place(child, file)
         known = old.written(where) if old is not None else {}
         for path, data in texts.items():
-            if self._touched(rel_path(path), {known.get(rel_path(path)), content(data).digest}):
+            if self._is_touched(rel_path(path), {known.get(rel_path(path)), content(data).digest}):
                 return path
         for path in known.keys() - texts.keys():
-            if not self._touched(path, {known[path]}):
+            if not self._is_touched(path, {known[path]}):
                 self._builder.remove(path)
         for path, data in texts.items():
             self._builder.write(path, content(data))
@@ -65,14 +65,14 @@ class Proposals:
         for path, digest in old.written(place(child, file)).items():
             if self._builder.entry(path) is None:
                 continue
-            if not taken_up and self._touched(path, {digest}):
+            if not taken_up and self._is_touched(path, {digest}):
                 left = path
             else:
                 self._builder.remove(path)
         self._note()
         return left
 
-    def _touched(self, path: RelPath, ours: set[str | None]) -> bool:
+    def _is_touched(self, path: RelPath, ours: set[str | None]) -> bool:
         """Whether something stands at a path that no command has written there."""
         try:
             found = self._builder.entry(path)

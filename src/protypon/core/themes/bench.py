@@ -169,9 +169,9 @@ class Bench:
         from protypon.core.themes.discover import themes_in
 
         found = [t for name, listing in self.listings.items() for t in themes_in(listing, self.platform, name)]
-        return sorted((self._labelled(t) for t in found), key=lambda t: (t.depth, t.folder))
+        return sorted((self._with_label(t) for t in found), key=lambda t: (t.depth, t.folder))
 
-    def _labelled(self, theme: Theme) -> Theme:
+    def _with_label(self, theme: Theme) -> Theme:
         """Where a manifest says no release number: the label under which just these contents were kept."""
         if theme.release is not None:
             return theme

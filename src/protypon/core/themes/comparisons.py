@@ -45,21 +45,21 @@ class Three:
 
 def compare(snapshot: Snapshot, wanted: Iterable[Three]) -> dict[str, Comparison]:
     """Compare many at once, by key. Those whose base is not in the store are left out."""
-    wanted, known = list(wanted), _known(snapshot)
+    wanted, known = list(wanted), _kept_comparisons(snapshot)
     fresh = [w for w in wanted if w.key not in known]
     if fresh:
         _compare(snapshot, known, fresh)
     return {w.key: known[w.key] for w in wanted if w.key in known}
 
 
-def _known(snapshot: Snapshot) -> dict[str, Comparison]:
+def _kept_comparisons(snapshot: Snapshot) -> dict[str, Comparison]:
     memory = snapshot.memory
     if memory.comparisons is None:
         memory.comparisons = {}
         rows = memory.bench.cache.load_all(VERSION) if memory.bench is not None else {}
         for key, data in rows.items():
             with suppress(ValueError, TypeError, RecursionError):
-                memory.comparisons[key] = _unpacked(json.loads(data))
+                memory.comparisons[key] = _unpack_row(json.loads(data))
     return memory.comparisons
 
 
@@ -80,13 +80,15 @@ def merge_texts(snapshot: Snapshot, wanted: Sequence[Three]) -> dict[str, tuple[
 
 def _better(three: Three, triple: merge.Triple, result: merge.Merged) -> merge.Merged:
     """The result of a merge by lines, or one that knows the language where that would not do."""
-    found = _by_rules(three, triple, _by_keys(three, triple, _checked(three, triple, _by_units(three, triple, result))))
+    found = _by_rules(
+        three, triple, _by_keys(three, triple, _check_parses(three, triple, _by_units(three, triple, result)))
+    )
     if found.text is not None or not found.token or three.language not in LANGUAGES:
         return found
-    found = _checked(three, triple, _without_layout(three, triple, found))
+    found = _check_parses(three, triple, _without_layout(three, triple, found))
     if found.text is not None or not LANGUAGES[three.language].markup:
         return found
-    return _checked(three, triple, _by_elements(triple, found))
+    return _check_parses(three, triple, _by_elements(triple, found))
 
 
 def _texts(snapshot: Snapshot, three: Three) -> merge.Triple | None:
@@ -123,7 +125,7 @@ def _compare(snapshot: Snapshot, known: dict[str, Comparison], wanted: Sequence[
             result.by,
             1.0 if left is None else left,
         ]
-        known[key] = _unpacked(row)
+        known[key] = _unpack_row(row)
         rows[key] = json.dumps(row, separators=(",", ":")).encode()
     if snapshot.memory.bench is not None:
         snapshot.memory.bench.cache.save(VERSION, rows)
@@ -202,7 +204,7 @@ def _by_elements(triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
     return merge.Merged(text, by="elements") if clean else merge.Merged(None, text, merged.token)
 
 
-def _checked(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
+def _check_parses(three: Three, triple: merge.Triple, merged: merge.Merged) -> merge.Merged:
     _, ours, theirs = triple
     if merged.text is None or merged.text in (ours, theirs) or not LANGUAGES[three.language].must_parse:
         return merged
@@ -227,7 +229,7 @@ def _same_but_layout(before: bytes, after: bytes, name: str) -> bool:
     return module.significant(texts[0]) == module.significant(texts[1])
 
 
-def _unpacked(row: list[Any]) -> Comparison:
+def _unpack_row(row: list[Any]) -> Comparison:
     merged, layout_only, parent, own, places, by, left = row
     return Comparison(
         merged,

@@ -118,9 +118,9 @@ class Inherited:
                 continue
             done.add((name, level))
             yield version
-            waiting += self._called(version, name, level)
+            waiting += self._blocks_run(version, name, level)
 
-    def _called(self, version: Version, name: str, level: int) -> Iterator[tuple[str, int]]:
+    def _blocks_run(self, version: Version, name: str, level: int) -> Iterator[tuple[str, int]]:
         """The blocks that one version runs: those inside it, and those it calls."""
         blocks = self._blocks[version.template]
         for block in blocks:

@@ -36,7 +36,7 @@ def pages_of(platform: Platform, themes: Iterable[Theme]) -> list[PageKind]:
     found: dict[str, PageKind] = {}
     for page in platform.code.pages:
         for names in _names(page, platform, themes):
-            made = PageKind(_filled(page.kind, names, OTHER), tuple(_templates(page, names)))
+            made = PageKind(_fill_holes(page.kind, names, OTHER), tuple(_templates(page, names)))
             found.setdefault(made.kind, made)
     return list(found.values())
 
@@ -65,10 +65,10 @@ def _names(page: PagePattern, platform: Platform, themes: Iterable[Theme]) -> It
 def _templates(page: PagePattern, names: dict[str, str]) -> Iterator[str]:
     for template in page.templates:
         if all(hole in names for hole in _HOLE.findall(template)):
-            yield _filled(template, names, "")
+            yield _fill_holes(template, names, "")
 
 
-def _filled(text: str, names: dict[str, str], other: str) -> str:
+def _fill_holes(text: str, names: dict[str, str], other: str) -> str:
     return _HOLE.sub(lambda hole: names.get(hole[1], other), text)
 
 

@@ -119,7 +119,7 @@ class _TemplateWalk:
 
     def render(self, supply: Supply) -> None:
         """Follow what rendering a template runs."""
-        for chain in chains(self.resolver, supply, self._extended):
+        for chain in chains(self.resolver, supply, self._extended_template):
             for link in chain:
                 self._run(link, -1)
             if not chain:
@@ -129,7 +129,7 @@ class _TemplateWalk:
                 self._run(chain[version.template], version.block)
                 self.ran.add((*_name(chain[version.template].supply), version.block))
 
-    def _extended(self, reference: Reference, link: Link) -> Supply | None:
+    def _extended_template(self, reference: Reference, link: Link) -> Supply | None:
         target = self._target(reference, link)
         if target is not None:
             self.used.setdefault((target.theme.slug, target.path), self._site(link, reference))

@@ -29,7 +29,7 @@ class Difference:
 
 def differences(state: State, page: PageRun | None, ran: Report, descending: bool) -> tuple[list[Difference], str]:
     """Every difference of one run; and where the run came to what nobody has, so that nothing can be held against it."""
-    untried = _stubbed(ran)
+    untried = _missing_place(ran)
     if untried:
         return [], untried
     fatal = list(_ends(state, ran))
@@ -44,10 +44,10 @@ def differences(state: State, page: PageRun | None, ran: Report, descending: boo
         *_values(state, ran),
         *_items(state, ran),
         *_defaults(state, ran),
-        *_named(
+        *_compare_names(
             "region", [m.name for m in state.regions], [bool(m.doubt) for m in state.regions], ran["regions"], blind
         ),
-        *_named(
+        *_compare_names(
             "variable",
             [m.name for m in state.provided],
             [bool(m.doubt) for m in state.provided],
@@ -60,7 +60,7 @@ def differences(state: State, page: PageRun | None, ran: Report, descending: boo
     ], ""
 
 
-def _stubbed(ran: Report) -> str:
+def _missing_place(ran: Report) -> str:
     """The place at which a run ended because of something that nobody has."""
     fatal = ran["fatal"]
     return f"{fatal[1]} line {fatal[2]}" if fatal and STUB in fatal[0] else ""
@@ -73,11 +73,11 @@ def _ends(state: State, ran: Report) -> Iterator[Difference]:
     stopped, fatal = state.stopped, ran["fatal"]
     ended = bool(fatal or ran["ended"])
     if stopped is not None and not ended:
-        yield Difference("the end", f"the site stops at {_halted(stopped)}", "it went through to its end")
+        yield Difference("the end", f"the site stops at {_halt_words(stopped)}", "it went through to its end")
     elif stopped is None and ended and not (state.doubtful or state.blind_about("points")):
         yield Difference("the end", "it goes through to its end", _fatal(ran))
     elif stopped is not None and fatal and stopped.code == "declared-twice" and not _is_at(stopped, fatal):
-        yield Difference("the end", f"the site stops at {_halted(stopped)}", _fatal(ran))
+        yield Difference("the end", f"the site stops at {_halt_words(stopped)}", _fatal(ran))
 
 
 def _is_at(stopped: Halted, fatal: Any) -> bool:
@@ -92,7 +92,7 @@ def place_of(stopped: Halted) -> tuple[str, int]:
     return f"{stopped.site.theme}/{stopped.site.path}", stopped.site.line
 
 
-def _halted(stopped: Halted) -> str:
+def _halt_words(stopped: Halted) -> str:
     return f"{stopped.site.theme}/{stopped.site.path} line {stopped.site.line}: {stopped.because}"
 
 
@@ -183,11 +183,11 @@ def _firings(state: State, ran: Report, blind: bool) -> Iterator[Difference]:
     none: tuple[str, list[str]] = ("", [])
     for number, (one, other) in enumerate(zip_longest(mine, real, fillvalue=none), 1):
         if (one[0], [n.lower() for n in one[1]]) != (other[0], [n.lower() for n in other[1]]):
-            yield Difference(f"firing {number}", _fired(one), _fired(other))
+            yield Difference(f"firing {number}", _firing_words(one), _firing_words(other))
             return
 
 
-def _fired(row: tuple[str, list[str]]) -> str:
+def _firing_words(row: tuple[str, list[str]]) -> str:
     return f"{row[0]}: {', '.join(row[1]) or 'nothing'}" if row[0] else "no more"
 
 
@@ -273,7 +273,7 @@ def same(mine: object, real: object) -> bool:
 # What is named
 
 
-def _named(
+def _compare_names(
     kind: str, names: list[str | Unknown], doubts: list[bool], real: list[Any], blind: bool
 ) -> Iterator[Difference]:
     sure = {n for n, doubt in zip(names, doubts, strict=True) if isinstance(n, str) and not doubt}

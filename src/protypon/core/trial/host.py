@@ -138,7 +138,7 @@ class Host:
         pairs = [(t, p) for t in rows for p in paths] if nearest == "theme" else [(t, p) for p in paths for t in rows]
         return next((f"{t['folder']}/{p}" for t, p in pairs if os.path.isfile(f"{t['folder']}/{p}")), None)
 
-    def _tried(self, meaning: Roles, roles: Roles) -> list[str]:
+    def _candidate_paths(self, meaning: Roles, roles: Roles) -> list[str]:
         asked, paths = roles.get("file", ""), []
         for file in asked if isinstance(asked, list | tuple) else [asked]:
             if isinstance(file, str) and self.theme_of(file) is not None and os.path.isfile(file):
@@ -149,8 +149,8 @@ class Host:
                     paths.append(pattern.format_map(holes))
         return paths
 
-    def _looked(self, meaning: Roles, roles: Roles) -> str | None:
-        paths = self._tried(meaning, roles)
+    def _find_path(self, meaning: Roles, roles: Roles) -> str | None:
+        paths = self._candidate_paths(meaning, roles)
         return paths[0] if paths and os.path.isabs(paths[0]) else self.find(paths, meaning["nearest"])
 
     # Calls
@@ -163,27 +163,27 @@ class Host:
             calls = self.spec["calls"].get(name, ())
             bare = len(given) == 1 and not named and callable(given[0]) and not calls
             if marks and bare:
-                return self._marked(marks, given[0], (), {})
-            if marks and not any("callback" in roles for m in calls for roles in self._bound(m, given, named)[0]):
-                return lambda function: self._marked(marks, function, given, named)
+                return self._apply_marks(marks, given[0], (), {})
+            if marks and not any("callback" in roles for m in calls for roles in self._bind_roles(m, given, named)[0]):
+                return lambda function: self._apply_marks(marks, function, given, named)
             result = None
             for meaning in calls:
-                tables, rest = self._bound(meaning, given, named)
+                tables, rest = self._bind_roles(meaning, given, named)
                 for roles in tables:
                     result = self._effect(meaning, roles, rest)
             return result
 
         return called
 
-    def _marked(self, marks: Sequence[Roles], function: Any, given: Sequence[Any], named: Roles) -> Any:
+    def _apply_marks(self, marks: Sequence[Roles], function: Any, given: Sequence[Any], named: Roles) -> Any:
         for meaning in marks:
-            tables, rest = self._bound(meaning, given, named)
+            tables, rest = self._bind_roles(meaning, given, named)
             for roles in tables:
                 own = {"name": getattr(function, "__name__", ""), **roles, "callback": function}
                 self._effect(meaning, own, rest)
         return function
 
-    def _bound(self, meaning: Roles, given: Sequence[Any], named: Roles) -> tuple[list[Roles], list[Any]]:
+    def _bind_roles(self, meaning: Roles, given: Sequence[Any], named: Roles) -> tuple[list[Roles], list[Any]]:
         """The roles of a call's arguments, one table a thing that it is about; and what is handed beyond them."""
         left, kept = list(given), dict(named)
         tables: list[Roles] = [{}]
@@ -266,18 +266,18 @@ class Host:
     _address = _folder
 
     def _find(self, meaning: Roles, roles: Roles, rest: list[Any]) -> Any:
-        file = self._looked(meaning, roles)
+        file = self._find_path(meaning, roles)
         if file is None:
             return Protypon_Stub()
         return f"https://site.example/themes/{self.shown(file)}" if meaning["gives"] == "address" else file
 
     def _pull(self, meaning: Roles, roles: Roles, rest: list[Any]) -> None:
-        file = self._looked(meaning, roles)
+        file = self._find_path(meaning, roles)
         if file is not None and not (meaning["once"] and self.shown(file) in self.files):
             self.load(file)
 
     def _part(self, meaning: Roles, roles: Roles, rest: list[Any]) -> Any:
-        file = self._looked(meaning, roles)
+        file = self._find_path(meaning, roles)
         handed = roles.get("variables")
         return markup(self.show(file, handed if isinstance(handed, dict) else {})) if file is not None else ""
 
@@ -320,7 +320,7 @@ class Host:
     def _clear(self, meaning: Roles, roles: Roles, rest: list[Any]) -> None:
         self.points[roles["point"]] = []
 
-    def _attached(self, meaning: Roles, roles: Roles, rest: list[Any]) -> bool:
+    def _is_attached(self, meaning: Roles, roles: Roles, rest: list[Any]) -> bool:
         return any(_same(row[2], roles.get("callback")) for row in self.points.get(roles["point"], []))
 
     def in_order(self, point: Any) -> list[tuple[Any, int, Any, Any]]:
@@ -355,7 +355,7 @@ class Host:
                 function = self.functions[callback][0] if callback in self.functions else None
             if function is None:
                 continue
-            result = function(*_taken(function, given if takes is None else given[:takes]))
+            result = function(*_arguments_taken(function, given if takes is None else given[:takes]))
             if passes:
                 given = [result, *given[1:]]
             elif result is not None:
@@ -470,7 +470,7 @@ def _same(one: Any, other: Any) -> bool:
     return bool(one == other)
 
 
-def _taken(function: Any, given: Sequence[Any]) -> Sequence[Any]:
+def _arguments_taken(function: Any, given: Sequence[Any]) -> Sequence[Any]:
     """A callback may take fewer arguments than its point gives; one that needs more fails."""
     kinds = [p.kind for p in inspect.signature(function).parameters.values()]
     if inspect.Parameter.VAR_POSITIONAL in kinds:

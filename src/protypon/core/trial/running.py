@@ -119,7 +119,7 @@ def run(laid: Laid, spec: dict[str, Any], by: Interpreter) -> tuple[dict[str, An
         return None, f"it can't be started: {error.strerror or error}"
     if ran.why:
         return None, ran.why
-    return _read(ran)
+    return _read_report(ran)
 
 
 class _Registered(Struct):
@@ -148,7 +148,7 @@ class _Report(Struct):
     warnings: list[tuple[str, str, int]]
 
 
-def _read(ran: Finished) -> tuple[dict[str, Any] | None, str]:
+def _read_report(ran: Finished) -> tuple[dict[str, Any] | None, str]:
     """The last line of what was printed that is a report."""
     import msgspec
 

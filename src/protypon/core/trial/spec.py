@@ -65,11 +65,11 @@ def spec_of(behaviour: Behaviour, page: PageKind | None, root: str, supplied: fr
         "constants": [*rules.constants, *strange["constant"]],
         "off": OFF,
         "asked": sorted({row.name.removeprefix("$") for _, _, row in behaviour.site.defaults()}),
-        "page": {"kind": _named(page), "templates": list(page.templates) if page is not None else []},
+        "page": {"kind": _page_name(page), "templates": list(page.templates) if page is not None else []},
     }  # fmt: skip
 
 
-def _named(page: PageKind | None) -> str:
+def _page_name(page: PageKind | None) -> str:
     return page.kind.replace(OTHER, "something-else") if page is not None else ""
 
 

@@ -53,12 +53,12 @@ def try_out(world: World, kinds: tuple[str, ...], unconfined: bool) -> list[Tria
         raise ProtyponError(f"{world.child.slug}: {world.lineage.cut}", "put what is missing into themes/")
     by = interpreter(unconfined, language)
     pages = _pages(world, kinds)
-    supplied = frozenset(_supplied(world))
+    supplied = frozenset(_names_ever_declared(world))
     with laid_out(world.lineage, world.snapshot, unconfined) as laid:
         found = []
         for page in pages:
             report, why = run(laid, spec_of(behaviour, page, laid.themes, supplied), by)
-            found.append(_held(behaviour, page, report, why))
+            found.append(_trial_of(behaviour, page, report, why))
     return found
 
 
@@ -81,7 +81,7 @@ def held_against(world: World, paths: Iterable[Path], kinds: tuple[str, ...]) ->
     return found
 
 
-def _held(behaviour: Behaviour, page: PageKind | None, report: dict[str, Any] | None, why: str) -> Trial:
+def _trial_of(behaviour: Behaviour, page: PageKind | None, report: dict[str, Any] | None, why: str) -> Trial:
     name = page.kind if page is not None else ""
     if report is None:
         return Trial(name, (), why)
@@ -112,7 +112,7 @@ def _pages(world: World, kinds: tuple[str, ...]) -> list[PageKind | None]:
     return chosen
 
 
-def _supplied(world: World) -> Iterator[tuple[str, str]]:
+def _names_ever_declared(world: World) -> Iterator[tuple[str, str]]:
     """Functions and classes that any kept release of a theme of the lineage declared: what was there once is never made up."""
     slugs = set(world.lineage.slugs)
     for release in world.releases:

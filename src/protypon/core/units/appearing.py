@@ -16,12 +16,12 @@ from protypon.core.units.world import World
 def with_newcomers(world: World, found: Iterable[Evidence]) -> list[Evidence]:
     """The evidence with a note of each override without a record that hides something which no earlier kept release had."""
     return [
-        replace(e, newcomer=True) if isinstance(e, Present) and not e.subject.listed and _appeared(world, e) else e
+        replace(e, newcomer=True) if isinstance(e, Present) and not e.subject.listed and _has_appeared(world, e) else e
         for e in found
     ]
 
 
-def _appeared(world: World, e: Present) -> bool:
+def _has_appeared(world: World, e: Present) -> bool:
     theme = world.ancestor(e.subject.now_from)
     if theme is None or e.same or e.subject.how == "detach":
         return False

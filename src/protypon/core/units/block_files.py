@@ -125,25 +125,25 @@ class Chain:
         if not link.supply.theme.files:
             own = f"the block {name} of {link.supply.path} that comes with {link.supply.theme.slug}\n".encode()
             return Further(own, link.supply.theme.slug, link.supply.path, 0, False, around)
-        text, found, number = self._read(version)
+        text, found, number = self._read_version(version)
         if number is None:
             return None
-        composed = self._filled(name, level, 0)
+        composed = self._fill_parents(name, level, 0)
         line = text.count("\n", 0, printed_span(text, found[number])[0]) + 1
         place = (link.supply.theme.slug, link.supply.path)
         return Further(composed.encode("utf-8"), *place, line, can_stand(name, composed), around)
 
-    def _read(self, version: Version) -> tuple[str, list[BlockText], int | None]:
+    def _read_version(self, version: Version) -> tuple[str, list[BlockText], int | None]:
         link = self.links[version.template]
         name = link.facts.blocks[version.block].name
         text = decode_template(self.world.snapshot.read(*link.supply))
         found = blocks(text)
         return text, found, next((n for n, block in enumerate(found) if block.name == name), None)
 
-    def _filled(self, name: str, level: int, depth: int) -> str:
+    def _fill_parents(self, name: str, level: int, depth: int) -> str:
         version = self.inherited.version(name, level)
         assert version is not None
-        text, found, number = self._read(version)
+        text, found, number = self._read_version(version)
         if number is None:
             return ""
 
@@ -151,13 +151,13 @@ class Chain:
             next_one = self.inherited.version(name, level + 1)
             if next_one is None or depth > DEEPEST or not self.links[next_one.template].supply.theme.files:
                 return None
-            return self._filled(name, level + 1, depth + 1)
+            return self._fill_parents(name, level + 1, depth + 1)
 
         def nearest(inner: str, _: int) -> str | None:
             nearest_one = self.inherited.version(inner, 0)
             if nearest_one is None or depth > DEEPEST or not self.links[nearest_one.template].supply.theme.files:
                 return None
-            return self._filled(inner, 0, depth + 1)
+            return self._fill_parents(inner, 0, depth + 1)
 
         return fill_block(text, number, found, above, nearest)
 

@@ -49,7 +49,7 @@ def differences(before: Claim, after: Claim) -> list[str]:
     for key in [*before, *(k for k in after if k not in before)]:
         old, new = before.get(key), after.get(key)
         if old != new:
-            found.append(f"{_NAMES.get(key, key)} is {_shown(new)}, was {_shown(old)}")
+            found.append(f"{_NAMES.get(key, key)} is {_value_words(new)}, was {_value_words(old)}")
     return found
 
 
@@ -61,7 +61,7 @@ _NAMES = {
 }
 
 
-def _shown(value: Any) -> str:
+def _value_words(value: Any) -> str:
     if isinstance(value, list | tuple):
         return ", ".join(map(str, value)) or "nowhere"
     return "not said" if value is None else str(value)

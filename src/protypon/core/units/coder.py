@@ -48,16 +48,16 @@ class Coder:
         meaning = self._meaning(does, "call")
         if meaning is None:
             raise LookupError(does)
-        return self._written(meaning, roles, False)
+        return self._write_call(meaning, roles, False)
 
     def mark(self, does: str, **roles: str | None) -> str:
         """An attribute or decorator that does something. Raises LookupError where the platform has none."""
         meaning = self._meaning(does, "mark")
         if meaning is None:
             raise LookupError(does)
-        return self.writer.mark(self._written(meaning, roles, True))
+        return self.writer.mark(self._write_call(meaning, roles, True))
 
-    def _written(self, meaning: Meaning, roles: dict[str, str | None], mark: bool) -> str:
+    def _write_call(self, meaning: Meaning, roles: dict[str, str | None], mark: bool) -> str:
         """A call: what is left out before the last argument is written as what it is then; where nobody knows that, those behind it go by name."""
         arguments = [a for a in meaning.arguments if not (mark and a.role == "callback")]
         values = [self._array(a, roles) if a.entries else roles.get(a.role) for a in arguments]

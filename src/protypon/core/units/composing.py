@@ -36,12 +36,12 @@ def index(world: World, sources: Iterable[PrintSource]) -> NameIndex:
     """Sources by name; a function also by what summons it, and by the points at which it stands."""
     found: dict[str, list[PrintSource]] = {}
     for source in sources:
-        for name in dict.fromkeys((*source.names, *_called(world, source))):
+        for name in dict.fromkeys((*source.names, *_called_names(world, source))):
             found.setdefault(name, []).append(source)
     return NameIndex(found)
 
 
-def _called(world: World, source: PrintSource) -> Iterator[str]:
+def _called_names(world: World, source: PrintSource) -> Iterator[str]:
     if source.function < 0:
         return
     for state in world.behaviour.states:

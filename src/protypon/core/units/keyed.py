@@ -49,7 +49,7 @@ class KeyKind(KeyEvidence):
     def place(self, draft: Draft, unit: Unit, asked: Asked) -> Outcome:
         """Set a key in the child: to a value, or to what the parents have, to be edited."""
         world, path = draft.world, unit.path
-        key, above = self._known(world, unit)
+        key, above = self._known_key(world, unit)
         theirs = above[key]
         rule = keyed_rule(world.platform, path)
         assert rule is not None
@@ -61,7 +61,7 @@ class KeyKind(KeyEvidence):
             )
         value = asked.value if asked.valued else theirs.value
         begun = path not in world.child.files
-        made = _edited(draft, path, {key: value})
+        made = _edit_keys(draft, path, {key: value})
         label, place = theirs.theme.label, place_of(world, theirs.theme, path, key)
         words = f"{label} has {shown(theirs.value)} there ({place})"
         notes = []
@@ -75,9 +75,9 @@ class KeyKind(KeyEvidence):
 
     def with_key(self, draft: Draft, path: str, key: Key, value: Any) -> Draft:
         """The child with a key that no parent has. Raises ProtyponError where it can't be set alone."""
-        return _edited(draft, path, {key: value})
+        return _edit_keys(draft, path, {key: value})
 
-    def _known(self, world: World, unit: Unit) -> tuple[Key, Overlaid]:
+    def _known_key(self, world: World, unit: Unit) -> tuple[Key, Overlaid]:
         """The key that is meant, and all that the parents have. Raises ProtyponError where it is none of theirs."""
         path, key = unit.path, key_of(unit.name or "")
         if keyed_rule(world.platform, path) is None:
@@ -103,7 +103,7 @@ class KeyKind(KeyEvidence):
         path, key = record.unit.path, key_of(record.unit.name or "")
         if not draft.has(path) or key is None:
             return draft
-        made = _edited(draft, path, {key: GONE})
+        made = _edit_keys(draft, path, {key: GONE})
         with_file = [record, *(o for o in others if o.unit.path == path)]
         brought = any("file" in r.written.brought for r in with_file)
         if brought and not leaves_in(made.world, made.child, path) and b"#" not in made.read(path):
@@ -121,7 +121,7 @@ class KeyKind(KeyEvidence):
             )
         new = Unit.parse(f"{self.kind}:{moved[0].path}")
         to = key_of(new.name or "") or ()
-        made = _edited(draft, new.path, {key: GONE, to: json.loads(mine)})
+        made = _edit_keys(draft, new.path, {key: GONE, to: json.loads(mine)})
         return made, replace(record, unit=new), f"the key is called {new.name} now"
 
     # Explained, and what a check says besides
@@ -203,12 +203,12 @@ class KeyKind(KeyEvidence):
         again = self.said_again(draft.world, path)
         if not again:
             raise ProtyponError(f"{quote_path(path)} says nothing again that the parents say", Check(draft.child.slug))
-        made = _edited(draft, path, dict.fromkeys(again, GONE))
+        made = _edit_keys(draft, path, dict.fromkeys(again, GONE))
         left = len(leaves_in(made.world, made.child, path) or {})
         return made, f"{len(again)} {'keys' if len(again) > 1 else 'key'} taken out of {quote_path(path)}, {left} left"
 
 
-def _edited(draft: Draft, path: str, changes: dict[Key, Any]) -> Draft:
+def _edit_keys(draft: Draft, path: str, changes: dict[Key, Any]) -> Draft:
     """The child with some keys of a file changed. Raises ProtyponError where that can't be done alone."""
     rule = keyed_rule(draft.start.platform, path)
     assert rule is not None

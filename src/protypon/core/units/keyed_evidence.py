@@ -99,10 +99,10 @@ class KeyEvidence:
     def find(self, world: World) -> list[Evidence]:
         """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
         records = self.records_of(world)
-        found = [self._listed(world, record) for record in records.values()]
+        found = [self._listed_evidence(world, record) for record in records.values()]
         if not world.lineage.cut:
             for path in keyed_files.paths_of(world, self.kind, [world.child]):
-                found += self._unlisted(world, path, records)
+                found += self._unlisted_evidence(world, path, records)
         return found
 
     def records_of(self, world: World) -> dict[Unit, Record]:
@@ -139,7 +139,7 @@ class KeyEvidence:
 
     # Evidence
 
-    def _listed(self, world: World, record: Record) -> Evidence:
+    def _listed_evidence(self, world: World, record: Record) -> Evidence:
         unit, path = record.unit, record.unit.path
         key = key_of(unit.name or "") or ()
         base = self.base_of(world, record)
@@ -155,9 +155,9 @@ class KeyEvidence:
         if mine is None:
             gone = f"the ledger says {quote_path(path)} sets {name_of(key)}, and it does not any more"
             return Missing(replace(subject, told={"missing": Told(gone, Drop)}), Lost())
-        return self._judged(world, subject, key, mine.value, base)
+        return self._present_evidence(world, subject, key, mine.value, base)
 
-    def _unlisted(self, world: World, path: str, records: dict[Unit, Record]) -> Iterator[Evidence]:
+    def _unlisted_evidence(self, world: World, path: str, records: dict[Unit, Record]) -> Iterator[Evidence]:
         """Keys that the child sets otherwise than the parents, and nobody wrote down."""
         above = laid(world, world.ancestors, path)
         for key, value in (leaves_in(world, world.child, path) or {}).items():
@@ -171,9 +171,9 @@ class KeyEvidence:
                     unit=unit, listed=False, how="set", file=path, origin=theirs.theme.slug, inside=True,
                     written=Written(path, value=value),
                 )  # fmt: skip
-                yield self._judged(world, subject, key, value, None)
+                yield self._present_evidence(world, subject, key, value, None)
 
-    def _judged(self, world: World, subject: Subject, key: Key, value: Any, base: bytes | None) -> Evidence:
+    def _present_evidence(self, world: World, subject: Subject, key: Key, value: Any, base: bytes | None) -> Evidence:
         path, name = subject.unit.path, name_of(key)
         line = lines_in(world, world.child, path).get(key)
         subject = replace(subject, line=line)
@@ -184,7 +184,7 @@ class KeyEvidence:
         own = Own(blob_digest(mine))
         theirs = value_at(above, key)
         if theirs is None or not is_at(above, key[:-1] or key):
-            return self._gone(world, subject, own, key, above, base)
+            return self._gone_evidence(world, subject, own, key, above, base)
         theme = theirs.theme
         place = place_of(world, theme, path, key)
         now = text_of_value(theirs.value)
@@ -194,7 +194,7 @@ class KeyEvidence:
         parent_line = lines_in(world, theme, path).get(key) or 1
         part = Part(mine, now, "json", line or 1, parent_line, path, base=base)
         own = replace(own, part=part, adds=((name,) if changed else ()))
-        was = f" from {_said(base)}" if base is not None else ""
+        was = f" from {_text_words(base)}" if base is not None else ""
         has = f"{theme.label} has {shown(theirs.value)} there ({place})"
         listed = (
             f"{quote_path(path)} sets {name} to {shown(value)}; {has}, and no record says which release it was made for"
@@ -202,7 +202,7 @@ class KeyEvidence:
         told = {
             "holds": Told(f"it is {shown(value)}; {has}"),
             "needless": Told(f"{theme.label} says {shown(value)} too ({place})", Drop),
-            "drifted": Told(self._drifted(world, subject, key, Standing(theirs.value, theme), base, value), Settle),
+            "drifted": Told(self._drift_words(world, subject, key, Standing(theirs.value, theme), base, value), Settle),
             "unlisted": Told(listed, Adopt(world.child.slug)),
         }
         clash = _clash(base, theirs.value, value) if changed else ""
@@ -213,7 +213,7 @@ class KeyEvidence:
             told["conflicted"] = Told(words, Settle)
         return Present(replace(subject, told=told), own, source, same=mine == now, clash=clash)
 
-    def _drifted(
+    def _drift_words(
         self, world: World, subject: Subject, key: Key, theirs: Standing, base: bytes | None, value: Any
     ) -> str:
         """What became of the parents' value; where the theme that had it sets it no more, and another one does, that too."""
@@ -221,14 +221,16 @@ class KeyEvidence:
         name = name_of(key)
         place = place_of(world, theme, subject.unit.path, key)
         if theme.slug == subject.origin or world.ancestor(subject.origin) is None:
-            was = f" from {_said(base)}" if base is not None else ""
+            was = f" from {_text_words(base)}" if base is not None else ""
             return f"{theme.label} changed {name}{was} to {shown(theirs.value)} ({place}); yours is {shown(value)}"
         return (
             f"{world.label_now(subject.origin or '')} sets {name} no more, and {theme.label} has {shown(theirs.value)} there ({place})"
-            f"{f'; it was {_said(base)}' if base is not None else ''}; yours is {shown(value)}"
+            f"{f'; it was {_text_words(base)}' if base is not None else ''}; yours is {shown(value)}"
         )
 
-    def _gone(self, world: World, subject: Subject, own: Own, key: Key, above: Overlaid, base: bytes | None) -> Gone:
+    def _gone_evidence(
+        self, world: World, subject: Subject, own: Own, key: Key, above: Overlaid, base: bytes | None
+    ) -> Gone:
         """A key that the parents do not have any more: the one that took its place, or none."""
         label, name = world.label_now(subject.origin or ""), name_of(key)
         found = self._successors(world, subject, key, above, base)
@@ -299,7 +301,7 @@ class KeyEvidence:
                 yield record, whole, self.base_of(world, record)
 
 
-def _said(text: bytes) -> str:
+def _text_words(text: bytes) -> str:
     words = text.decode("utf-8", "replace").strip()
     return words if len(words) <= SHOWN else f"{words[: SHOWN - 1]}…"
 

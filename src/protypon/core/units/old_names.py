@@ -148,7 +148,7 @@ def _surroundings(world: World, old: str, texts: Mapping[str, tuple[str, bytes]]
         slugs=tuple(t.slug for t in world.ancestors),
         paths=frozenset(path for t in world.ancestors for path, e in t.files.items() if e.mode != FOLDER),
         makers=makers,
-        declared=_declared(world, spelling, texts),
+        declared=_names_declared(world, spelling, texts),
     )
 
 
@@ -191,7 +191,7 @@ def _as_words(world: World, spelling: Spelling, texts: Mapping[str, tuple[str, b
     return frozenset()
 
 
-def _declared(world: World, spelling: Spelling, texts: Mapping[str, tuple[str, bytes]]) -> frozenset[str]:
+def _names_declared(world: World, spelling: Spelling, texts: Mapping[str, tuple[str, bytes]]) -> frozenset[str]:
     """Names that the theme has outside of words, in small letters; those that are just the old name only where code declares one."""
     longer: set[str] = set()
     for language, data in texts.values():

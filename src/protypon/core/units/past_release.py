@@ -41,7 +41,7 @@ def former_in(world: World, release: Release) -> PastRelease:
     """What one kept release said."""
     key = ("former", release.tree)
     if key not in world.snapshot.worked_out:
-        world.snapshot.worked_out[key] = _read(world, list(_files(world, world.snapshot.files_of(release))))
+        world.snapshot.worked_out[key] = _read_release(world, list(_files(world, world.snapshot.files_of(release))))
     found = world.snapshot.worked_out[key]
     assert isinstance(found, PastRelease)
     return found
@@ -63,7 +63,7 @@ def _files(world: World, files: dict[str, tuple[int, str]]) -> Iterator[tuple[st
             yield rule.language, data, coded_language(rule.language).code(data)
 
 
-def _read(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
+def _read_release(world: World, files: list[tuple[str, bytes, Code]]) -> PastRelease:
     declared: dict[str, dict[str, bytes]] = {"function": {}, "class": {}, "method": {}}
     fired, attached, printed = set[str](), set[tuple[str, str]](), set[str]()
     for language, data, code in files:

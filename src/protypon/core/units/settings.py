@@ -126,12 +126,12 @@ class Setting:
 
     def find(self, world: World) -> list[Evidence]:
         """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
-        found = [self._listed(world, r) for r in world.records.values() if r.unit.kind == self.kind]
+        found = [self._listed_evidence(world, r) for r in world.records.values() if r.unit.kind == self.kind]
         if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
-            found += self._unlisted(world)
+            found += self._unlisted_evidence(world)
         return found
 
-    def _unlisted(self, world: World) -> Iterator[Evidence]:
+    def _unlisted_evidence(self, world: World) -> Iterator[Evidence]:
         listed = {r.unit for r in world.records.values()}
         parents = self._of_parents(world)
         side = "before" if self.counts == "first" else "after"
@@ -149,7 +149,7 @@ class Setting:
             )  # fmt: skip
             yield Present(subject, DOES, held(self.claim_of(world, name) or {}))
 
-    def _listed(self, world: World, record: Record) -> Evidence:
+    def _listed_evidence(self, world: World, record: Record) -> Evidence:
         subject = begun(world, record)
         unknowable = unknown(world, subject, self.about)
         if unknowable is not None:
@@ -163,7 +163,7 @@ class Setting:
         subject = replace(subject, file=mine.site.path, line=mine.site.line)
         now = self.claim_of(world, name)
         if now is None:
-            return self._gone(world, subject, record)
+            return self._gone_evidence(world, subject, record)
         told = {"holds": Told(f"it is {_plain(mine)!r}; without yours it would be {now.get('value', 'not set')!r}")}
         if rows[0].site.theme != slug:
             side = "before" if self.counts == "first" else "after"
@@ -175,7 +175,7 @@ class Setting:
             return Present(replace(subject, told={"needless": Told(words, Drop)}), DOES, held(now), same=True)
         return compared_claim(world, subject, record, now, told)
 
-    def _gone(self, world: World, subject: Subject, record: Record) -> Gone:
+    def _gone_evidence(self, world: World, subject: Subject, record: Record) -> Gone:
         before, values = claims.read(world.snapshot.blob(record.digest)), self._of_parents(world)
         others = [
             n for n, found in values.items()
@@ -195,7 +195,7 @@ class Setting:
         if not asked.valued:
             step = Override(unit.address, options=("--value", "3"))
             raise Usage(f"{unit.address}: which value?", ("add --value V, as in: ", step))
-        done = self._written(draft, unit.path, asked.value)
+        done = self._write_setting(draft, unit.path, asked.value)
         found = self._of_parents(draft.world).get(unit.path)
         theme = draft.world.ancestor(found.site.theme) if found is not None else None
         text = claims.claim_text(self.claim_of(draft.world, unit.path) or {})
@@ -205,10 +205,10 @@ class Setting:
         notes = tuple((note, None) for note in done.notes)
         return Outcome(done.draft, (record,), ((theme, text),), done.why, done.file, notes)
 
-    def _written(self, draft: Draft, name: str, value: Any) -> Hooked:
+    def _write_setting(self, draft: Draft, name: str, value: Any) -> Hooked:
         """The child's own call, at the first moment at which it is the one that counts."""
         code, _ = coder(draft)
-        self._known(draft, code, name)
+        self._require_known_name(draft, code, name)
         words = code.writer.comment(f"{name} {self.comment}")
         for made, path, brought, when in try_moments(draft, code, words, self.expression(draft, code, name, value), ""):
             states = made.world.behaviour.states
@@ -236,7 +236,7 @@ class Setting:
             raise ProtyponError(f"{draft.start.platform.title} has no call that sets a {self.kind}", ShowPlatform())
         return code.call(self.does, name=code.literal(name), value=code.literal(value))
 
-    def _known(self, draft: Draft, code: Coder, name: str) -> None:
+    def _require_known_name(self, draft: Draft, code: Coder, name: str) -> None:
         behaviour = draft.world.behaviour
         known_names = set(self.own(behaviour.platform)) | set(self.in_force(behaviour.state)) | {
             s.name for s in behaviour.said if s.meaning.does in (self.does, self.kind) and s.name and s.call.name in code.rules.calls

@@ -88,7 +88,7 @@ def rule(world: World, unit: Unit) -> Table:
         if others
         else None,
         "unknown": world.lineage.cut or None,
-        "notes": [f"specificity {_said(first.selector)}"],
+        "notes": [f"specificity {_specificity_words(first.selector)}"],
     }
 
 
@@ -100,7 +100,7 @@ def _own(world: World, unit: Unit) -> tuple[str, str, str] | None:
     return world.child.slug, record.written.file, normal(record.written.called or unit.name or "")
 
 
-def _said(selector: str) -> str:
+def _specificity_words(selector: str) -> str:
     parsed = parse(selector)
     return (
         ", ".join(map(str, parsed.specificity))

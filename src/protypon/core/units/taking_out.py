@@ -236,7 +236,7 @@ def _brought_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
     path = record.written.file
     if not record.written.brought or not draft.has(path):
         return draft
-    draft = _rejoined(draft, path, record.written.brought)
+    draft = _rejoin_lines(draft, path, record.written.brought)
     if any(o.written.file == path for o in others):
         return draft
     rule = draft.start.platform.rule_of(path)
@@ -253,7 +253,7 @@ def _brought_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
     return draft.with_file(path, data)
 
 
-def _rejoined(draft: Draft, path: str, brought: tuple[str, ...]) -> Draft:
+def _rejoin_lines(draft: Draft, path: str, brought: tuple[str, ...]) -> Draft:
     data = was = draft.read(path)
     for line in brought:
         if line.startswith(BROKEN):

@@ -14,7 +14,7 @@ def say(verdict: str, evidence: Evidence, steps: NextSteps) -> words.Said:
     told = evidence.subject.told.get(verdict)
     if told is None or (verdict == "holds" and isinstance(evidence, Present) and evidence.same):
         return words.say(verdict, evidence, steps)
-    said, step = _filled(told, evidence), steps.of(told.step, evidence)
+    said, step = _fill_lines(told, evidence), steps.of(told.step, evidence)
     subject = evidence.subject
     name = path_of(subject.unit, subject.file, subject.inside)
     if not subject.inside or name not in steps.proposals:
@@ -24,7 +24,7 @@ def say(verdict: str, evidence: Evidence, steps: NextSteps) -> words.Said:
     return with_tail, steps.finish(name, step) if isinstance(step, Update) else step
 
 
-def _filled(told: Told, evidence: Evidence) -> Words:
+def _fill_lines(told: Told, evidence: Evidence) -> Words:
     """The sentence, with the lines of both files in their places."""
     if isinstance(told.because, str):
         return told.because

@@ -128,7 +128,7 @@ class Competing:
     def _best(self, own: _Ranked) -> Rival | None:
         """Of what wins over a declaration wherever it counts, the best."""
         wanted = set_by(own.candidate.declaration.name)
-        rows = self._ranked.get(min(wanted), {})
+        rows = self._ranking.get(min(wanted), {})
         tried = (self._winner(rows.get(name, ()), own, wanted) for name in buckets(own.selector))
         best = max((row for row in tried if row is not None), key=lambda row: row.key, default=None)
         if best is None:
@@ -176,7 +176,7 @@ class Competing:
         return found
 
     @cached_property
-    def _ranked(self) -> dict[str, dict[str, list[_Ranked]]]:
+    def _ranking(self) -> dict[str, dict[str, list[_Ranked]]]:
         """By property, and by one thing that its elements have, every declaration that may count, the winner first."""
         found: dict[str, dict[str, list[_Ranked]]] = {}
         for row in sorted(self._all, key=lambda row: row.key, reverse=True):

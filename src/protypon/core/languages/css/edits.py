@@ -42,13 +42,13 @@ def with_declarations(text: str, where: Where, said: Sequence[StyleDeclaration])
     """
     found = [b for b in _blocks(text) if _is_alone(b) and where.is_of(b.selectors[0][0], b.layer, b.conditions)]
     at_the_end = _Patch(Range(len(text.rstrip()), len(text)), _begun(text, where, said))
-    edits = list(_said(text, found[-1], said)) if found else [at_the_end]
+    edits = list(_say_anew(text, found[-1], said)) if found else [at_the_end]
     names = {each.name for each in said}
 
     def expected(rule: StyleRule) -> StyleRule:
         return _saying(rule, lambda d: d.name not in names) if where.is_rule(rule) else rule
 
-    made = _checked(text, _edited(text, edits), expected, expected)
+    made = _check_edit(text, _apply_edits(text, edits), expected, expected)
     there = [d for rule in read(made).rules if where.is_rule(rule) for d in rule.declarations]
     if not {(d.name, d.value, d.important) for d in said} <= {(d.name, d.value, d.important) for d in there}:
         raise NotEdited(f"nothing can be put into {where.selector}")
@@ -70,7 +70,7 @@ def without(text: str, where: Where, names: Iterable[str] | None = None) -> str:
             return rule
         return _saying(rule, lambda d: gone is not None and d.name not in gone)
 
-    return _checked(text, _without_empty(text, _edited(text, edits)), expected, lambda rule: rule)
+    return _check_edit(text, _without_empty(text, _apply_edits(text, edits)), expected, lambda rule: rule)
 
 
 def rename_selector(text: str, where: Where, selector: str) -> str:
@@ -85,7 +85,7 @@ def rename_selector(text: str, where: Where, selector: str) -> str:
     def expected(rule: StyleRule) -> StyleRule:
         return rule._replace(selector=selector) if where.is_rule(rule) else rule
 
-    return _checked(text, _edited(text, edits), expected, lambda rule: rule)
+    return _check_edit(text, _apply_edits(text, edits), expected, lambda rule: rule)
 
 
 def _refuse_nested(block: RuleBlock, where: Where) -> bool:
@@ -110,7 +110,7 @@ def _is_alone(block: RuleBlock) -> bool:
     return len(block.selectors) == 1 and not block.holds_more
 
 
-def _edited(text: str, edits: Iterable[_Patch]) -> str:
+def _apply_edits(text: str, edits: Iterable[_Patch]) -> str:
     for edit in sorted(edits, key=lambda e: e.place, reverse=True):
         text = text[: edit.place.begin] + edit.text + text[edit.place.end :]
     return text
@@ -119,7 +119,7 @@ def _edited(text: str, edits: Iterable[_Patch]) -> str:
 # Said
 
 
-def _written(said: StyleDeclaration) -> str:
+def _write_declarations(said: StyleDeclaration) -> str:
     return f"{said.name}: {said.value}{' !important' if said.important else ''};"
 
 
@@ -132,7 +132,7 @@ def _style(text: str) -> tuple[str, str]:
 def _begun(text: str, where: Where, said: Sequence[StyleDeclaration]) -> str:
     """A new rule, behind all that there is."""
     end, step = _style(text)
-    lines = [f"{where.selector} {{", *(step + _written(each) for each in said), "}"]
+    lines = [f"{where.selector} {{", *(step + _write_declarations(each) for each in said), "}"]
     heads = [f"@{each.kind} {each.text}" for each in where.conditions]
     heads += [f"@layer {'.'.join(where.layer)}"] if where.layer else []
     for head in reversed(heads):
@@ -140,11 +140,11 @@ def _begun(text: str, where: Where, said: Sequence[StyleDeclaration]) -> str:
     return (end * 2 if text.strip() else "") + end.join(lines) + end
 
 
-def _said(text: str, block: RuleBlock, said: Sequence[StyleDeclaration]) -> Iterable[_Patch]:
+def _say_anew(text: str, block: RuleBlock, said: Sequence[StyleDeclaration]) -> Iterable[_Patch]:
     """What a rule says already, said anew; the rest behind its last declaration."""
     there = {d.said.name: d.place for d in block.declarations}
-    yield from (_Patch(there[each.name], _written(each)) for each in said if each.name in there)
-    new = [_written(each) for each in said if each.name not in there]
+    yield from (_Patch(there[each.name], _write_declarations(each)) for each in said if each.name in there)
+    new = [_write_declarations(each) for each in said if each.name not in there]
     if not new:
         return
     end, step = _style(text)
@@ -181,7 +181,7 @@ def _taken_out(text: str, block: RuleBlock, where: Where, names: set[str] | None
     if here and len(block.selectors) > 1:
         others = ", ".join(name for name, _ in block.selectors if normal(name) != normal(where.selector))
         raise NotEdited(f"{where.selector} shares a rule with {others}")
-    yield from (_cut(text, place) for place in here)
+    yield from (_cut_stretch(text, place) for place in here)
 
 
 def _without_selector(text: str, block: RuleBlock, where: Where) -> Iterable[_Patch]:
@@ -193,7 +193,7 @@ def _without_selector(text: str, block: RuleBlock, where: Where) -> Iterable[_Pa
             raise NotEdited(f"more than declarations stands in {where.selector}")
         if "/*" in text[block.inside.begin : block.inside.end]:
             raise NotEdited(f"a comment of yours stands inside of {where.selector}")
-        yield _cut(text, block.place)
+        yield _cut_stretch(text, block.place)
         return
     _refuse_nested(block, where)
     first = mine.index(False)
@@ -210,7 +210,7 @@ def _without_selector(text: str, block: RuleBlock, where: Where) -> Iterable[_Pa
             yield _Patch(place)
 
 
-def _cut(text: str, place: Range) -> _Patch:
+def _cut_stretch(text: str, place: Range) -> _Patch:
     """A stretch to go: with its lines where nothing else stands on them, and one of two empty lines around it."""
     begin, end = place
     line = text.rfind("\n", 0, begin) + 1
@@ -233,7 +233,7 @@ def _without_empty(before: str, made: str) -> str:
     had = [found[0] for found in _EMPTY.finditer(before)]
     while len(now := list(_EMPTY.finditer(made))) > len(had):
         new = next((found for found in now if found[0] not in had), now[0])
-        made = _edited(made, [_cut(made, Range(new.start(), new.end()))])
+        made = _apply_edits(made, [_cut_stretch(made, Range(new.start(), new.end()))])
     return made
 
 
@@ -244,7 +244,7 @@ def _saying(rule: StyleRule, keeps: Callable[[StyleDeclaration], bool]) -> Style
     return rule._replace(declarations=tuple(d for d in rule.declarations if keeps(d)))
 
 
-def _checked(
+def _check_edit(
     before: str, made: str, wanted: Callable[[StyleRule], StyleRule], of_made: Callable[[StyleRule], StyleRule]
 ) -> str:
     """The text, if it says what the one before says, changed as it should be. Raises NotEdited."""

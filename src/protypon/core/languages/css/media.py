@@ -43,7 +43,7 @@ def media(text: str, window: Window) -> bool | None:
     """Whether a list of media queries holds: one of them is enough; an empty list holds."""
     if not text.strip():
         return True
-    found = [_query(query.strip().lower(), window) for query in _split(text, ",")]
+    found = [_query(query.strip().lower(), window) for query in _split_at(text, ",")]
     return True if True in found else None if None in found else False
 
 
@@ -63,7 +63,7 @@ def _condition(text: str, window: Window) -> bool | None:
         found = _condition(text[3:], window)
         return None if found is None else not found
     for word, decides in (("and", False), ("or", True)):
-        parts = _split(text, word)
+        parts = _split_at(text, word)
         if len(parts) > 1:
             each = [_condition(part, window) for part in parts]
             return decides if decides in each else None if None in each else not decides
@@ -103,7 +103,7 @@ def _compare(name: str, sign: str, length: str, window: Window) -> bool | None:
     }[sign]  # fmt: skip
 
 
-def _split(text: str, word: str) -> list[str]:
+def _split_at(text: str, word: str) -> list[str]:
     """The parts between a word, or a comma, that stand in no brackets."""
     found, depth, begin, at = list[str](), 0, 0, 0
     size = len(word)

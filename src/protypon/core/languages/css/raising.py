@@ -21,11 +21,11 @@ def raise_selector(selector: str) -> Iterator[str]:
     >>> list(raise_selector(".pier .lamp"))[:2], list(raise_selector("ul > li"))
     (['.pier .lamp.lamp', '.pier .lamp.lamp.lamp'], ['html ul > li', ':root ul > li'])
     """
-    found = {each: parsed.specificity for each in _tried(selector) if (parsed := parse(each)) is not None}
+    found = {each: parsed.specificity for each in _raised_forms(selector) if (parsed := parse(each)) is not None}
     yield from sorted(found, key=lambda each: (found[each], len(each)))
 
 
-def _tried(selector: str) -> Iterator[str]:
+def _raised_forms(selector: str) -> Iterator[str]:
     yield from _ROOTS.get(selector, ())
     if re.match(r"(?!html\b|body$)[A-Za-z][\w-]*", selector):
         yield from (f"html {selector}", f":root {selector}")

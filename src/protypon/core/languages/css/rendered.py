@@ -51,15 +51,15 @@ def _as_read(piece: str) -> str:
 
 def _as_written(rule: StyleRule, perhaps: bool) -> StyleRule:
     """A rule with what a template fills in as it stands there."""
-    said = tuple(each._replace(value=_restored(each.value)) for each in rule.declarations)
-    around = tuple(each._replace(text=_restored(each.text)) for each in rule.conditions)
+    said = tuple(each._replace(value=_restore_holes(each.value)) for each in rule.declarations)
+    around = tuple(each._replace(text=_restore_holes(each.text)) for each in rule.conditions)
     conditions = (*around, PERHAPS) if perhaps else around
-    return rule._replace(selector=_restored(rule.selector), declarations=said, conditions=conditions)
+    return rule._replace(selector=_restore_holes(rule.selector), declarations=said, conditions=conditions)
 
 
-def _restored(text: str) -> str:
-    return re.sub(f"{_OPEN}(.*?){_CLOSE}", lambda found: f"{{{{ {_unescaped(found[1])} }}}}", text)
+def _restore_holes(text: str) -> str:
+    return re.sub(f"{_OPEN}(.*?){_CLOSE}", lambda found: f"{{{{ {_unescape(found[1])} }}}}", text)
 
 
-def _unescaped(text: str) -> str:
+def _unescape(text: str) -> str:
     return re.sub(r"\\([0-9a-f]{1,6}) |\\(.)", lambda found: chr(int(found[1], 16)) if found[1] else found[2], text)

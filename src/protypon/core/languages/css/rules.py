@@ -152,12 +152,12 @@ class _Reading:
             if node.type == "declaration":
                 found.append(declaration_of(node))
             elif node.type in ("qualified-rule", "at-rule"):
-                self._put(found, around, line)
+                self._put_rule(found, around, line)
                 found = []
                 self._node(node, around)
-        self._put(found, around, line)
+        self._put_rule(found, around, line)
 
-    def _put(self, found: list[StyleDeclaration], around: _Around, line: int) -> None:
+    def _put_rule(self, found: list[StyleDeclaration], around: _Around, line: int) -> None:
         if found and around.selectors:
             number = len(self.sheet.rules)
             for selector in around.selectors:

@@ -134,7 +134,7 @@ def covers(general: Selector, special: Selector) -> bool:
 
 def _covers(general: Selector, i: int, special: Selector, j: int) -> bool:
     """The same for what stands up to a part of each."""
-    if not all(_implied(simple, special, j) for simple in general.compounds[i]):
+    if not all(_implies(simple, special, j) for simple in general.compounds[i]):
         return False
     if i == 0:
         return True
@@ -168,7 +168,7 @@ def _siblings(selector: Selector, j: int) -> Iterator[int]:
         yield j
 
 
-def _implied(simple: Any, special: Selector, j: int) -> bool:
+def _implies(simple: Any, special: Selector, j: int) -> bool:
     """Whether an element that a part matches has what a simple selector asks for."""
     here = special.compounds[j]
     if _follows(simple, here):
@@ -177,7 +177,7 @@ def _implied(simple: Any, special: Selector, j: int) -> bool:
     if kind in ("MatchesAnySelector", "SpecificityAdjustmentSelector"):
         return any(_matches(each, special, j) for each in simple.selector_list)
     if kind == "NegationSelector":
-        return all(_excluded(each, here) for each in simple.selector_list)
+        return all(_excludes_itself(each, here) for each in simple.selector_list)
     return False
 
 
@@ -189,16 +189,16 @@ def _matches(alternative: Any, special: Selector, j: int) -> bool:
 
 
 @lru_cache(maxsize=200_000)
-def _said(simple: Any) -> str:
+def _simple_text(simple: Any) -> str:
     """A simple selector as text."""
     return repr(simple)
 
 
 def _follows(simple: Any, here: Sequence[Any]) -> bool:
     """Whether a simple selector is among some, or follows from each of what one of them offers."""
-    said, kind = _said(simple), type(simple).__name__
+    said, kind = _simple_text(simple), type(simple).__name__
     for other in here:
-        if type(other) is type(simple) and (_said(other) == said or _same_name(simple, other)):
+        if type(other) is type(simple) and (_simple_text(other) == said or _same_name(simple, other)):
             return True
         if kind == "AttributeSelector" and type(other) is type(simple) and _has_it_at_all(simple, other):
             return True
@@ -220,7 +220,7 @@ def _same_name(one: Any, other: Any) -> bool:
     return name is not None and name == other.lower_local_name
 
 
-def _excluded(unwanted: Any, here: Sequence[Any]) -> bool:
+def _excludes_itself(unwanted: Any, here: Sequence[Any]) -> bool:
     """Whether a part says of itself that it is not what a negation excludes."""
     said = repr(unwanted)
     for other in here:

@@ -41,11 +41,11 @@ def with_values(text: str, changes: Mapping[Key, Any]) -> str:
     for key, value in changes.items():
         if len(key) < 2 or isinstance(value, dict):
             raise NotEdited("an INI text has options in sections, and nothing else")
-        _put(updater, key[0], ".".join(key[1:]), value)
+        _put_option(updater, key[0], ".".join(key[1:]), value)
     return str(updater).replace("\n", end)
 
 
-def _put(updater: ConfigUpdater, section: str, name: str, value: Any) -> None:
+def _put_option(updater: ConfigUpdater, section: str, name: str, value: Any) -> None:
     if value is GONE:
         if updater.has_section(section):
             updater.remove_option(section, name)

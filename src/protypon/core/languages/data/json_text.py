@@ -45,7 +45,7 @@ def lines(text: str) -> dict[Key, int]:
             found[key] = text.count("\n", 0, member.start) + 1
             go(member.value, key)
 
-    go(_read(text), ())
+    go(_read_values(text), ())
     return found
 
 
@@ -65,7 +65,7 @@ def _with(text: str, key: Key, value: Any, newline: str) -> str:
     while True:
         member = next((m for m in reversed(node.members) if m.name == key[depth]), None)
         if member is None:
-            return _added(text, node, key[depth:], value, newline, depth)
+            return _add_member(text, node, key[depth:], value, newline, depth)
         depth += 1
         if depth == len(key) or not member.value.is_object:
             found = member.value
@@ -73,7 +73,7 @@ def _with(text: str, key: Key, value: Any, newline: str) -> str:
         node = member.value
 
 
-def _added(text: str, node: _Value, key: Key, value: Any, newline: str, depth: int) -> str:
+def _add_member(text: str, node: _Value, key: Key, value: Any, newline: str, depth: int) -> str:
     """A member more at the end of an object."""
     unit = _indent(text)
     member = f"{json.dumps(key[0], ensure_ascii=False)}: {_value(key[1:], value, text, newline, depth + 1)}"
@@ -127,13 +127,13 @@ def _without(text: str, key: Key) -> str:
 
 
 def _top(text: str) -> _Value:
-    node = _read(text)
+    node = _read_values(text)
     if not node.is_object:
         raise NotEdited("the top of the file is not an object")
     return node
 
 
-def _read(text: str) -> _Value:
+def _read_values(text: str) -> _Value:
     """The values of a text that is right."""
     tokens = [(match[0], match.start(), match.end()) for match in _TOKEN.finditer(text)]
     if not tokens:

@@ -77,7 +77,7 @@ class _Catalogue:
             line = raw.strip()
             if not line or line.startswith("#"):
                 if entry is not None:
-                    yield self._done(entry)
+                    yield self._finish_message(entry)
                     entry, comments = None, []
                 comments = [] if not line or line.startswith("#~") else [*comments, number]
                 continue
@@ -87,7 +87,7 @@ class _Catalogue:
                 begins = word == "msgctxt" or (word == "msgid" and (entry is None or self._is_whole(entry)))
                 if begins:
                     if entry is not None:
-                        yield self._done(entry)
+                        yield self._finish_message(entry)
                     entry = Message(comments[0] if comments else number, number)
                     entry.comments = [self.lines[n].strip() for n in comments]
                     comments = []
@@ -102,13 +102,13 @@ class _Catalogue:
             entry.texts[self.word] += self._string(line, number)
             entry.last = number
         if entry is not None:
-            yield self._done(entry)
+            yield self._finish_message(entry)
 
     @staticmethod
     def _is_whole(entry: Message) -> bool:
         return any(name.startswith("msgstr") for name in entry.texts)
 
-    def _done(self, entry: Message) -> Message:
+    def _finish_message(self, entry: Message) -> Message:
         if "msgid" not in entry.texts or not self._is_whole(entry):
             raise NotRead("a message wants a msgid and a msgstr", entry.begins + 1)
         return entry
@@ -120,12 +120,12 @@ class _Catalogue:
             found = _STRING.match(text, at)
             if found is None:
                 raise NotRead("a text in double quotes is wanted", number + 1)
-            made += _ESCAPE.sub(_unescaped, found[1])
+            made += _ESCAPE.sub(_unescape, found[1])
             at = found.end()
         return made
 
 
-def _unescaped(found: re.Match[str]) -> str:
+def _unescape(found: re.Match[str]) -> str:
     word = found[1]
     if word[0] == "x" and len(word) > 1:
         return chr(int(word[1:], 16))
@@ -167,11 +167,11 @@ def with_values(text: str, changes: Mapping[Key, Any]) -> str:
     for key, value in changes.items():
         if len(key) != 1 or isinstance(value, dict):
             raise NotEdited("a catalogue has messages, and no tables")
-        text = _put(text, key[0], value, end)
+        text = _put_message(text, key[0], value, end)
     return text
 
 
-def _put(text: str, key: str, value: Any, end: str) -> str:
+def _put_message(text: str, key: str, value: Any, end: str) -> str:
     rows = _LINE.findall(text)
     try:
         entry = next((each for each in entries(text) if each.key == key and each.texts.get("msgid")), None)
@@ -179,7 +179,7 @@ def _put(text: str, key: str, value: Any, end: str) -> str:
         raise NotEdited(error.message) from error
     if value is GONE:
         return "".join(_without(rows, entry)) if entry is not None else text
-    said = _said(key, value)
+    said = _translation_lines(key, value)
     if entry is None:
         return _begun(text, key, end) + "".join(row + end for row in said)
     if any(row.startswith("#,") and "fuzzy" in row for row in entry.comments):
@@ -202,23 +202,23 @@ def _without(rows: list[str], entry: Message) -> list[str]:
     return [*rows[:first], *rows[last:]]
 
 
-def _said(key: str, value: Any) -> list[str]:
+def _translation_lines(key: str, value: Any) -> list[str]:
     """The translation, or those of a plural."""
     if "\x00" in key:
         if not isinstance(value, list) or not value:
             raise NotEdited("a message with a plural wants a list of texts")
-        return [row for number, each in enumerate(value) for row in _quoted(f"msgstr[{number}]", str(each))]
+        return [row for number, each in enumerate(value) for row in _quote_lines(f"msgstr[{number}]", str(each))]
     if isinstance(value, list):
         raise NotEdited("a message without a plural wants one text")
-    return _quoted("msgstr", str(value))
+    return _quote_lines("msgstr", str(value))
 
 
 def _begun(text: str, key: str, end: str) -> str:
     """The catalogue up to the translation of a new message."""
     context, _, rest = key.rpartition("\x04")
     message, _, plural = rest.partition("\x00")
-    rows = [*(_quoted("msgctxt", context) if "\x04" in key else []), *_quoted("msgid", message)]
-    rows += _quoted("msgid_plural", plural) if "\x00" in key else []
+    rows = [*(_quote_lines("msgctxt", context) if "\x04" in key else []), *_quote_lines("msgid", message)]
+    rows += _quote_lines("msgid_plural", plural) if "\x00" in key else []
     if not text.strip():
         text = end.join(['msgid ""', 'msgstr ""', '"Content-Type: text/plain; charset=UTF-8\\n"', ""])
     whole = text if text.endswith("\n") else text + end
@@ -226,16 +226,16 @@ def _begun(text: str, key: str, end: str) -> str:
     return whole + gap + "".join(row + end for row in rows)
 
 
-def _quoted(word: str, text: str) -> list[str]:
+def _quote_lines(word: str, text: str) -> list[str]:
     """A keyword with its text; each line of a text of several on a line of its own."""
     parts = text.split("\n")
     pieces = [f"{part}\n" for part in parts[:-1]] + ([parts[-1]] if parts[-1] else [])
     if len(pieces) < 2:
-        return [f'{word} "{_escaped(text)}"']
-    return [f'{word} ""', *(f'"{_escaped(piece)}"' for piece in pieces)]
+        return [f'{word} "{_escape(text)}"']
+    return [f'{word} ""', *(f'"{_escape(piece)}"' for piece in pieces)]
 
 
-def _escaped(text: str) -> str:
+def _escape(text: str) -> str:
     made = text.replace("\\", "\\\\").replace('"', '\\"')
     for letter, char in _ESCAPES.items():
         made = made.replace(char, f"\\{letter}")

@@ -79,13 +79,13 @@ class Structured:
             made = self.edit(text, changes)
         except RecursionError as error:
             raise NotEdited("nested too deeply") from error
-        if self._said(self.leaves(made)) != self._said(_changed(before, changes)):
+        if self._leaf_texts(self.leaves(made)) != self._leaf_texts(_with_changes(before, changes)):
             raise NotEdited("it is written in a way in which more than that would change")
         if self.own_comments(made) < self.own_comments(text):
             raise NotEdited("a comment stands in what would go")
         return made
 
-    def _said(self, leaves: dict[Key, Any] | None) -> dict[Key, str] | None:
+    def _leaf_texts(self, leaves: dict[Key, Any] | None) -> dict[Key, str] | None:
         return None if leaves is None else {key: self.said(value) for key, value in leaves.items()}
 
     def said(self, value: Any) -> str:
@@ -93,7 +93,7 @@ class Structured:
         return as_json(as_text(value) if self.only_texts else value)
 
 
-def _changed(leaves: dict[Key, Any], changes: Mapping[Key, Any]) -> dict[Key, Any]:
+def _with_changes(leaves: dict[Key, Any], changes: Mapping[Key, Any]) -> dict[Key, Any]:
     """Leaves with others in their places."""
     found = dict(leaves)
     for key, value in changes.items():

@@ -44,13 +44,13 @@ def with_values(text: str, changes: Mapping[Key, Any]) -> str:
             if value is GONE:
                 _take_out(document, key)
             else:
-                _put(document, key, value)
+                _put_key(document, key, value)
         return tomlkit.dumps(document)
     except (TOMLKitError, ValueError, TypeError, AttributeError, IndexError) as error:
         raise NotEdited(" ".join(str(error).split())[:120] or type(error).__name__) from error
 
 
-def _put(table: Any, key: Key, value: Any) -> None:
+def _put_key(table: Any, key: Key, value: Any) -> None:
     import tomlkit
 
     for name in key[:-1]:

@@ -48,14 +48,14 @@ def _with(text: str, key: Key, value: Any, newline: str) -> str:
     while True:
         pair = next((p for p in _members(node) if str(p[0].value) == key[depth]), None)
         if pair is None:
-            return _added(text, node, key[depth:], value, newline)
+            return _add_member(text, node, key[depth:], value, newline)
         depth += 1
         if depth == len(key) or not _is_mapping(pair[1]):
-            return _replaced(text, pair, key[depth:], value, newline, _is_flow(node))
+            return _replace_value(text, pair, key[depth:], value, newline, _is_flow(node))
         node = pair[1]
 
 
-def _replaced(text: str, pair: tuple[Any, Any], rest: Key, value: Any, newline: str, flow: bool) -> str:
+def _replace_value(text: str, pair: tuple[Any, Any], rest: Key, value: Any, newline: str, flow: bool) -> str:
     """Another value under a key."""
     name, old = pair
     start, end = old.start_mark.index, _end(text, old)
@@ -63,7 +63,7 @@ def _replaced(text: str, pair: tuple[Any, Any], rest: Key, value: Any, newline: 
     for word in reversed(rest):
         value = {word: value}
     if flow or _is_flow(old) or not (isinstance(value, dict) and value):
-        made = _flow(value) if style not in ("'", '"') or not isinstance(value, str) else _quoted(value, style)
+        made = _flow(value) if style not in ("'", '"') or not isinstance(value, str) else _quote_value(value, style)
         if not _is_mapping(old) and not _is_block(old) and start != end:
             return text[:start] + made + text[end:]
         made = " " + made
@@ -74,7 +74,7 @@ def _replaced(text: str, pair: tuple[Any, Any], rest: Key, value: Any, newline: 
     return text[:colon] + made + text[max(end, colon) :]
 
 
-def _added(text: str, node: Any, rest: Key, value: Any, newline: str) -> str:
+def _add_member(text: str, node: Any, rest: Key, value: Any, newline: str) -> str:
     """A member more at the end of a mapping."""
     members = _members(node)
     if _is_flow(node):
@@ -187,7 +187,7 @@ def _flow(value: Any) -> str:
         raise NotEdited(f"{value!r} can't be written") from error
 
 
-def _quoted(value: str, style: str | None) -> str:
+def _quote_value(value: str, style: str | None) -> str:
     if style == "'" and value.isprintable():
         return "'" + value.replace("'", "''") + "'"
     return json.dumps(value, ensure_ascii=False)

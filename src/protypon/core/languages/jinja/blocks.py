@@ -96,7 +96,7 @@ def fill_block(
                 opening = text[inner.begin : inner.start].replace("-%}", "%}")
                 closing = text[inner.end : inner.stop].replace("{%-", "{%")
                 edits.append(_Edit(inner.begin, inner.stop, opening + other + closing, foreign=False))
-    return _edited(text, *printed_span(text, block), sorted(edits))
+    return _apply_edits(text, *printed_span(text, block), sorted(edits))
 
 
 def printed_span(text: str, block: BlockText) -> tuple[int, int]:
@@ -135,17 +135,17 @@ class _Edit(NamedTuple):
     """Whether its tags take no white space away around it, and those around it take none of its own."""
 
 
-def _edited(text: str, begin: int, end: int, edits: list[_Edit]) -> str:
+def _apply_edits(text: str, begin: int, end: int, edits: list[_Edit]) -> str:
     parts: list[tuple[str, bool]] = []
     at = begin
     for edit in edits:
         parts += [(text[at : max(edit.begin, at)], False), (edit.new, edit.foreign)]
         at = edit.end
     parts.append((text[min(at, end) : end], False))
-    return _joined(parts)
+    return _join_pieces(parts)
 
 
-def _joined(parts: list[tuple[str, bool]]) -> str:
+def _join_pieces(parts: list[tuple[str, bool]]) -> str:
     """Pieces of text, each with whether it is foreign, with an empty comment where a tag would take white space of another piece away."""
     whole = [("".join(part for part, _ in group), foreign) for foreign, group in groupby(parts, key=itemgetter(1))]
     out: list[str] = []

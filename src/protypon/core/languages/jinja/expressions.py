@@ -89,7 +89,7 @@ class Expressions(Tokens):
             self.step()
             left: Expression = Op("not", (self._binary(_NOT),))
         else:
-            left = self._signed(True)
+            left = self._sign(True)
         while True:
             sign = "not in" if self.text == "not" and self.next_is("in") else self.text
             power = _POWER.get(sign, 0)
@@ -97,7 +97,7 @@ class Expressions(Tokens):
                 return left
             self._chain()
             if power == _COMPARE:
-                left = self._compared(left)
+                left = self._comparison(left)
             elif power == _CONCAT:
                 parts = [left]
                 while self.skip("~"):
@@ -108,7 +108,7 @@ class Expressions(Tokens):
                 right = self._binary(power + 1)
                 left = Op(sign, (left, right)) if sign in _FOLLOWED else Opaque(_NAMES[sign], (left, right))
 
-    def _compared(self, left: Expression) -> Expression:
+    def _comparison(self, left: Expression) -> Expression:
         parts, signs = [left], []
         while True:
             sign = "not in" if self.text == "not" and self.next_is("in") else self.text
@@ -120,13 +120,13 @@ class Expressions(Tokens):
             parts.append(self._binary(_COMPARE + 1))
         return Op(signs[0], tuple(parts)) if len(signs) == 1 else Opaque("compare", tuple(parts))
 
-    def _signed(self, filtered: bool) -> Expression:
+    def _sign(self, filtered: bool) -> Expression:
         self._nested += 1
         if self._nested > MOST_NESTED:
             raise Refused(self.at)
         if self.text in ("-", "+") and self.kind == "sign":
             sign = self.step()
-            value = self._signed(False)
+            value = self._sign(False)
             if sign == "-" and isinstance(value, Lit) and isinstance(value.value, int | float):
                 value = Lit(-value.value)
             else:
@@ -134,7 +134,7 @@ class Expressions(Tokens):
         else:
             value = self.primary()
         value = self.postfixed(value)
-        value = self._filtered(value) if filtered else value
+        value = self._filters(value) if filtered else value
         self._nested -= 1
         return value
 
@@ -162,11 +162,11 @@ class Expressions(Tokens):
         """A string; those beside each other are one."""
         found = ""
         while self.kind == "string":
-            found += self._unescaped(self.text[1:-1])
+            found += self._unescape(self.text[1:-1])
             self.step()
         return found
 
-    def _unescaped(self, text: str) -> str:
+    def _unescape(self, text: str) -> str:
         if "\\" not in text:
             return text
         try:
@@ -216,7 +216,7 @@ class Expressions(Tokens):
             elif self.text == "[":
                 value = self._subscript(value)
             elif self.text == "(":
-                value = self._called(value)
+                value = self._call(value)
             else:
                 return value
             self._chain()
@@ -253,7 +253,7 @@ class Expressions(Tokens):
             parts.append(self.expression())
         return Opaque("slice", tuple(parts))
 
-    def _called(self, value: Expression) -> Expression:
+    def _call(self, value: Expression) -> Expression:
         line = self.line_of(self.at)
         given, named = self.arguments()
         if isinstance(value, Var):
@@ -296,37 +296,37 @@ class Expressions(Tokens):
         self.step()
         return Arguments(tuple(given), tuple(named))
 
-    def _filtered(self, value: Expression) -> Expression:
+    def _filters(self, value: Expression) -> Expression:
         while True:
             if self.text == "|" and self.kind == "sign":
                 self.step()
                 value = self.filter(value)
             elif self.text == "is" and self.kind == "name":
-                value = self._tested(value)
+                value = self._test(value)
             elif self.text == "(" and self.kind == "sign":
-                value = self._called(value)
+                value = self._call(value)
             else:
                 return value
             self._chain()
 
     def filter(self, value: Expression | None) -> Expression:
         """A filter over a value, or of a block."""
-        name = self._dotted()
+        name = self._dotted_name()
         arguments = self.arguments() if self.text == "(" else Arguments()
         if name == "safe" and value is not None:
             return value
         return Opaque("filter", (*(() if value is None else (value,)), *arguments.values))
 
-    def _dotted(self) -> str:
+    def _dotted_name(self) -> str:
         name = self.name()
         while self.skip("."):
             name += "." + self.name()
         return name
 
-    def _tested(self, value: Expression) -> Expression:
+    def _test(self, value: Expression) -> Expression:
         self.step()
         negated = self.skip("not")
-        self._dotted()
+        self._dotted_name()
         arguments: tuple[Expression, ...] = ()
         if self.text == "(":
             arguments = self.arguments().values

@@ -71,7 +71,7 @@ def _statement(s: tree.Statement) -> Iterable[c.Statement]:
                 If(Opaque("a macro runs what it is given"), inner, (), line),
             )
         case tree.Wrapped():
-            return _wrapped(s)
+            return _lower_with(s)
         case tree.Translated(values=values, printed=printed):
             return (Print(Opaque("a translation", (*values, *(Var(name) for name in printed))), line),)
         case tree.JumpTag():
@@ -123,7 +123,7 @@ def _naming(s: tree.Naming) -> tuple[c.Statement, ...]:
     return _unknown(s.names, "from another template", s.line)
 
 
-def _wrapped(s: tree.Wrapped) -> tuple[c.Statement, ...]:
+def _lower_with(s: tree.Wrapped) -> tuple[c.Statement, ...]:
     """``with`` gives values to names in its body only; behind it they are what they were, which is not followed."""
     if s.filters:
         return (c.Capture(_statements(s.body), None, s.line), *(Print(value, s.line) for value in s.values))

@@ -55,7 +55,7 @@ class _Facts:
         for statement in statements:
             for expression in tree.expressions(statement):
                 if not isinstance(expression, Lit | Var):
-                    self._called(expression, here)
+                    self._note_call(expression, here)
             self.bound.update(tree.bound(statement))
             if isinstance(statement, tree.Naming):
                 self.references += _references(statement, here)
@@ -65,7 +65,7 @@ class _Facts:
                 self.blocks.append((statement, here, []))
             self.read(tree.inside(statement), within)
 
-    def _called(self, expression: Expression, here: int) -> None:
+    def _note_call(self, expression: Expression, here: int) -> None:
         for node in walk(expression):
             if isinstance(node, Invoke) and node.name:
                 self.calls.add(node.name)

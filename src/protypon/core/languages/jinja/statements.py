@@ -141,7 +141,7 @@ def naming_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Stat
             tokens.expect("as")
             names = (tokens.target(),)
         elif word == "from":
-            names = _imported(p, tokens)
+            names = _imported_names(p, tokens)
         elif word == "include" and tokens.text == "ignore" and tokens.next_is("missing"):
             tokens.step()
             tokens.step()
@@ -163,7 +163,7 @@ def _context(p: Bodies, tokens: Expressions) -> bool:
     return False
 
 
-def _imported(p: Bodies, tokens: Expressions) -> tuple[str, ...]:
+def _imported_names(p: Bodies, tokens: Expressions) -> tuple[str, ...]:
     """The names that a ``from`` binds."""
     tokens.expect("import")
     names: list[str] = []
@@ -316,14 +316,14 @@ def trans_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[State
     printed: list[str] = []
     body, end = p.inner(tag.start, ("pluralize", "endtrans"))
     several = end is not None and end.tokens[0].text == "pluralize"
-    printed += _printed(p, body, tag)
+    printed += _printed_names(p, body, tag)
     if several and end is not None:
         if len(end.tokens) > 2 and (end.tokens[1].text not in given or len(end.tokens) > 3):
             p.is_wrong(end.tokens[1].at)
         if not given and not printed:
             p.is_wrong(end.start)
         rest, end = p.inner(end.start, ("endtrans",))
-        printed += _printed(p, rest, tag)
+        printed += _printed_names(p, rest, tag)
     if end is not None:
         p.no_more(end)
     return [Translated(line, tuple(given), tuple(v for v in given.values() if v is not None), tuple(printed))]
@@ -352,7 +352,7 @@ def _translation(p: Bodies, tokens: Expressions) -> dict[str, Expression | None]
     return given
 
 
-def _printed(p: Bodies, body: tuple[Statement, ...], tag: Tag) -> Iterator[str]:
+def _printed_names(p: Bodies, body: tuple[Statement, ...], tag: Tag) -> Iterator[str]:
     """The names that a text prints; anything else in it is wrong."""
     for statement in body:
         if isinstance(statement, Output) and isinstance(statement.value, Var):

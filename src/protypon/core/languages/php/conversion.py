@@ -31,10 +31,10 @@ def fitted(value: object, parts: list[str], strict: bool) -> object:
         return REFUSED
     if len(scalars) > 1 or not set(parts) & set(scalars):
         return Unknown("which of several types it becomes")
-    return _converted(value, scalars[0])
+    return _convert(value, scalars[0])
 
 
-def _converted(value: object, wanted: str) -> object:
+def _convert(value: object, wanted: str) -> object:
     if wanted == "string":
         return text(value)
     if wanted == "bool":

@@ -175,7 +175,7 @@ def read_class(r: PhpReader, node: Any, name: str, kind: str) -> int:
     r.classes.append(None)
     outer, outer_kind = r.owner, r.owner_kind
     r.owner, r.owner_kind = name, kind
-    bases, interfaces = _named(r, node, "base_clause"), _named(r, node, "class_interface_clause")
+    bases, interfaces = _class_names(r, node, "base_clause"), _class_names(r, node, "class_interface_clause")
     if kind == "interface":
         bases, interfaces = (), bases
     found = _Members()
@@ -193,7 +193,7 @@ def read_class(r: PhpReader, node: Any, name: str, kind: str) -> int:
     return number
 
 
-def _named(r: PhpReader, node: Any, clause: str) -> tuple[str, ...]:
+def _class_names(r: PhpReader, node: Any, clause: str) -> tuple[str, ...]:
     found = next((n for n in node.named_children if n.type == clause), None)
     return tuple(r.class_name(n) for n in inner(found)) if found is not None else ()
 
@@ -216,12 +216,12 @@ def _member(r: PhpReader, node: Any, found: _Members) -> None:
         found.members.append(Member("case", r.text(field(node, "name")), given, line))
     elif node.type == "use_declaration":
         found.traits += [r.class_name(n) for n in inner(node) if n.type in ("name", "qualified_name", "relative_name")]
-        found.adapted += [_adapted(r, n) for each in inner(node) if each.type == "use_list" for n in inner(each)]
+        found.adapted += [_adaptation(r, n) for each in inner(node) if each.type == "use_list" for n in inner(each)]
     else:
         found.unclear = found.unclear or f"line {line} can't be followed"
 
 
-def _adapted(r: PhpReader, node: Any) -> Adapted:
+def _adaptation(r: PhpReader, node: Any) -> Adapted:
     """``T::m as private n``, ``T::m insteadof U`` (Language Reference, Traits)."""
     parts = inner(node)
     first = parts[0]

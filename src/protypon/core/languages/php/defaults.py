@@ -22,7 +22,7 @@ def _is_local(row: Default) -> bool:
 def _in_body(body: Iterable[Node]) -> Iterator[Default]:
     for statement in body:
         if isinstance(statement, If):
-            yield from _guarded(statement)
+            yield from _guarded_defaults(statement)
             yield from _in_body((*statement.then, *statement.other))
         elif isinstance(statement, Do):
             made = _at_once(statement)
@@ -30,19 +30,19 @@ def _in_body(body: Iterable[Node]) -> Iterator[Default]:
                 yield made
 
 
-def _guarded(statement: If) -> Iterator[Default]:
+def _guarded_defaults(statement: If) -> Iterator[Default]:
     """``if (!defined('X')) { define('X', 1); }``, ``if (!isset($x)) { $x = 1; }``"""
     test = statement.test
     if not isinstance(test, Op) or test.op != "not":
         return
-    asked = _asked(test.parts[0])
+    asked = _name_asked(test.parts[0])
     for inner in statement.then:
-        made = _set(inner)
+        made = _plain_default(inner)
         if asked is not None and made is not None and made.name == asked:
             yield made
 
 
-def _asked(test: Expression) -> str | None:
+def _name_asked(test: Expression) -> str | None:
     """The name of which is asked whether it is set."""
     if isinstance(test, Invoke) and test.on is None and test.name.lower() == "defined" and len(test.arguments) == 1:
         name = test.arguments[0]
@@ -52,7 +52,7 @@ def _asked(test: Expression) -> str | None:
     return None
 
 
-def _set(statement: Node) -> Default | None:
+def _plain_default(statement: Node) -> Default | None:
     """What a plain statement sets."""
     if isinstance(statement, Let):
         return Default(statement.name, statement.value, statement.line, True)
@@ -80,10 +80,10 @@ def _at_once(statement: Do) -> Default | None:
     """``defined('X') || define('X', 1)``, ``$x ??= 1``"""
     value = statement.value
     if isinstance(value, Assignment) and value.op == "??":
-        return _set(statement)
+        return _plain_default(statement)
     if isinstance(value, Op) and value.op == "or" and len(value.parts) == 2:
-        made = _set(Do(value.parts[1], statement.line))
-        return made if made is not None and _asked(value.parts[0]) == made.name else None
+        made = _plain_default(Do(value.parts[1], statement.line))
+        return made if made is not None and _name_asked(value.parts[0]) == made.name else None
     return None
 
 

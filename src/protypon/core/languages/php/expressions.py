@@ -40,7 +40,7 @@ def _string(r: PhpReader, node: Any) -> Expression:
     return Lit(re.sub(r"\\([\\'])", r"\1", text) if "\\" in text else text)
 
 
-def _unescaped(text: str, quote: bool) -> str:
+def _unescape(text: str, quote: bool) -> str:
     """A text without its escapes (Language Reference, Strings); a quote is one in double quotes only."""
 
     def character(found: re.Match[str]) -> str:
@@ -54,7 +54,7 @@ def _unescaped(text: str, quote: bool) -> str:
     return _ESCAPE.sub(character, text)
 
 
-def _encapsed(r: PhpReader, node: Any) -> Expression:
+def _lower_encapsed(r: PhpReader, node: Any) -> Expression:
     return _joined_text(_pieces(r, node, node.start_byte + 1, node.end_byte - 1, True))
 
 
@@ -73,7 +73,7 @@ def _pieces(r: PhpReader, node: Any, start: int, end: int, quote: bool) -> Itera
 
 def _text(r: PhpReader, start: int, end: int, quote: bool) -> Expression:
     text = r.source[start:end].decode("utf-8", "surrogateescape")
-    return Lit(_unescaped(text, quote))
+    return Lit(_unescape(text, quote))
 
 
 def _subscript_in_text(r: PhpReader, node: Any) -> Expression:
@@ -109,7 +109,7 @@ def _heredoc(r: PhpReader, node: Any) -> Expression:
         return Lit("")
     stop -= r.source[stop - 1 : stop] == b"\r"
     if node.type == "nowdoc":
-        return Lit(_dedented(r.source[start:stop].decode("utf-8", "surrogateescape"), indent))
+        return Lit(_dedent(r.source[start:stop].decode("utf-8", "surrogateescape"), indent))
     return _joined_text(_lines(r, body, start, stop, indent))
 
 
@@ -128,10 +128,10 @@ def _lines(r: PhpReader, body: Any, start: int, stop: int, indent: int) -> Itera
 
 def _line(r: PhpReader, start: int, stop: int, indent: int, first: bool) -> Iterator[Expression]:
     text = r.source[start:stop].decode("utf-8", "surrogateescape")
-    yield Lit(_unescaped(_dedented(text, indent, first), False))
+    yield Lit(_unescape(_dedent(text, indent, first), False))
 
 
-def _dedented(text: str, indent: int, first: bool = True) -> str:
+def _dedent(text: str, indent: int, first: bool = True) -> str:
     lines = text.split("\n")
     return "\n".join(_without(line, indent) if number or first else line for number, line in enumerate(lines))
 
@@ -211,7 +211,7 @@ def _is_handle(node: Any | None) -> bool:
     return node is not None and any(n.type == "variadic_placeholder" for n in node.named_children)
 
 
-def _called(node: Any, given: Any, call: Expression) -> Expression:
+def _lower_call(node: Any, given: Any, call: Expression) -> Expression:
     return Op("handle", (call,)) if _is_handle(given) else call
 
 
@@ -223,7 +223,7 @@ def _call(r: PhpReader, node: Any) -> Expression:
     given, named = arguments(r, list_)
     line, column = place(node)
     if function.type not in _NAMES:
-        return _called(node, list_, Invoke("", r.expression(function), given, named, line, column))
+        return _lower_call(node, list_, Invoke("", r.expression(function), given, named, line, column))
     bare = r.text(function).lower()
     if bare in ("isset", "empty"):
         return Op(bare, given)
@@ -231,7 +231,7 @@ def _call(r: PhpReader, node: Any) -> Expression:
         return Leave("exit", given[0] if given else None)
     if bare in ("eval", "__halt_compiler"):
         return Leave("exit") if bare != "eval" else Op("eval", given)
-    return _called(node, list_, Invoke(r.function_name(function), None, given, named, line, column))
+    return _lower_call(node, list_, Invoke(r.function_name(function), None, given, named, line, column))
 
 
 def _method(r: PhpReader, node: Any) -> Expression:
@@ -241,10 +241,12 @@ def _method(r: PhpReader, node: Any) -> Expression:
     on = r.expression(field(node, "object"))
     if name.type == "name":
         safe = node.type.startswith("nullsafe")
-        return _called(node, list_, Invoke(r.text(name), on, given, named, line, column, safe))
+        return _lower_call(node, list_, Invoke(r.text(name), on, given, named, line, column, safe))
     if node.type.startswith("nullsafe"):
         return r.unclear(node)
-    return _called(node, list_, Invoke("", Items(((None, on), (None, r.expression(name)))), given, named, line, column))
+    return _lower_call(
+        node, list_, Invoke("", Items(((None, on), (None, r.expression(name)))), given, named, line, column)
+    )
 
 
 def _static_method(r: PhpReader, node: Any) -> Expression:
@@ -253,12 +255,12 @@ def _static_method(r: PhpReader, node: Any) -> Expression:
     scope, name, line, column = field(node, "scope"), field(node, "name"), *place(node)
     owner = _class(r, scope)
     if name.type == "name" and isinstance(owner, ClassName):
-        return _called(node, list_, Invoke(f"{owner.name}::{r.text(name)}", None, given, named, line, column))
+        return _lower_call(node, list_, Invoke(f"{owner.name}::{r.text(name)}", None, given, named, line, column))
     if name.type == "name":
-        return _called(node, list_, Invoke(f"::{r.text(name)}", owner, given, named, line, column))
+        return _lower_call(node, list_, Invoke(f"::{r.text(name)}", owner, given, named, line, column))
     if isinstance(owner, ClassName) and owner.name not in ("self", "parent", "static"):
         pair = Items(((None, Lit(owner.name)), (None, r.expression(name))))
-        return _called(node, list_, Invoke("", pair, given, named, line, column))
+        return _lower_call(node, list_, Invoke("", pair, given, named, line, column))
     return r.unclear(node)
 
 
@@ -346,16 +348,16 @@ def _between_commas(node: Any) -> Iterator[list[Any]]:
         yield group
 
 
-def _assigned(r: PhpReader, node: Any) -> Expression:
+def _lower_assignment(r: PhpReader, node: Any) -> Expression:
     left = target(r, field(node, "left"))
     return Assignment(left, r.expression(field(node, "right")))
 
 
-def _aliased(r: PhpReader, node: Any) -> Expression:
+def _lower_alias(r: PhpReader, node: Any) -> Expression:
     return Assignment(target(r, field(node, "left")), r.expression(field(node, "right")), "=&")
 
 
-def _augmented(r: PhpReader, node: Any) -> Expression:
+def _lower_augmented(r: PhpReader, node: Any) -> Expression:
     op = field(node, "operator").type.removesuffix("=")
     if op not in OPERATORS:
         return r.unclear(node)
@@ -503,7 +505,7 @@ def listed(node: Any) -> list[Any]:
 
 
 EXPRESSIONS: dict[str, Any] = {
-    "string": _string, "nowdoc_string": _string, "encapsed_string": _encapsed, "heredoc": _heredoc, "nowdoc": _heredoc,
+    "string": _string, "nowdoc_string": _string, "encapsed_string": _lower_encapsed, "heredoc": _heredoc, "nowdoc": _heredoc,
     "integer": _number, "float": _number,
     "boolean": lambda r, node: Lit(r.text(node).lower() == "true"), "null": lambda r, node: Lit(None),
     "variable_name": lambda r, node: Var(r.text(node)), "dynamic_variable_name": _variable_by_name, "name": _bare_name,
@@ -519,7 +521,7 @@ EXPRESSIONS: dict[str, Any] = {
     "anonymous_function": _closure, "arrow_function": _closure, "conditional_expression": _conditional, "match_expression": _match,
     "subscript_expression": _subscript, "member_access_expression": _member, "nullsafe_member_access_expression": _member,
     "scoped_property_access_expression": _static_property, "class_constant_access_expression": _class_constant,
-    "assignment_expression": _assigned, "reference_assignment_expression": _aliased, "augmented_assignment_expression": _augmented,
+    "assignment_expression": _lower_assignment, "reference_assignment_expression": _lower_alias, "augmented_assignment_expression": _lower_augmented,
     "list_literal": lambda r, node: r.unclear(node),
     "require_expression": construct, "require_once_expression": construct, "include_expression": construct,
     "include_once_expression": construct, "throw_expression": _throw, "yield_expression": _yield,

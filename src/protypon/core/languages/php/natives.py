@@ -65,7 +65,7 @@ def _define(run: Run, given: list[object], named: dict[str, object]) -> object:
     return Unknown("a constant whose name is made at run time")
 
 
-def _defined(run: Run, given: list[object], named: dict[str, object]) -> object:
+def _is_defined(run: Run, given: list[object], named: dict[str, object]) -> object:
     found = run.constant(given[0]) if given and isinstance(given[0], str) else ABSENT
     if found is ABSENT and given and isinstance(given[0], str) and run.is_guarded(given[0]):
         return False
@@ -220,7 +220,7 @@ def _alias(run: Run, given: list[object], named: dict[str, object]) -> object:
 
 
 NATIVES: Mapping[str, Native] = {
-    "define": _define, "defined": _defined, "constant": _constant, "call_user_func": _call, "call_user_func_array": _call_with_list,
+    "define": _define, "defined": _is_defined, "constant": _constant, "call_user_func": _call, "call_user_func_array": _call_with_list,
     "compact": _compact, "extract": _extract, "func_get_args": _arguments, "function_exists": _exists,
     "class_exists": _class_exists, "interface_exists": _class_exists, "trait_exists": _class_exists, "enum_exists": _class_exists,
     "method_exists": _method_exists, "is_callable": _is_callable, "get_class": _get_class, "get_called_class": _called_class,

@@ -94,7 +94,7 @@ def operate(op: str, values: list[object]) -> object:
     if op in ("neg", "pos"):
         return _arithmetic("*", [values[0], -1 if op == "neg" else 1])
     if op in ("++", "--"):
-        return _stepped(op, values[0])
+        return _step(op, values[0])
     if op in ("&", "|", "^") and all(isinstance(value, str) for value in values):
         return _letters(op, *map(str, values))
     if op == "~":
@@ -124,7 +124,7 @@ def _arithmetic(op: str, values: list[object]) -> object:
             return Unknown()
         if isinstance(one, Failure) or isinstance(other, Failure):
             return Failure("TypeError")
-        result = _calculated(op, one, other)
+        result = _calculate(op, one, other)
         if not isinstance(result, int | float):
             return result
     return result
@@ -145,7 +145,7 @@ def _operand(value: object) -> Number | Unknown | Failure:
     return Failure("TypeError") if isinstance(value, str | list | dict) else Unknown()
 
 
-def _calculated(op: str, a: Number, b: Number) -> object:
+def _calculate(op: str, a: Number, b: Number) -> object:
     try:
         if op in ("+", "-", "*"):
             return _fit(a + b if op == "+" else a - b if op == "-" else a * b)
@@ -195,7 +195,7 @@ def _union(values: list[object]) -> object:
     return table(made, next_number(made))
 
 
-def _stepped(op: str, value: object) -> object:
+def _step(op: str, value: object) -> object:
     if value is None:
         return 1 if op == "++" else None
     if isinstance(value, bool):
@@ -339,7 +339,7 @@ def _arrays(a: object, b: object) -> Number | Unknown:
     return 0
 
 
-def _ordered(test: Callable[[Number], bool]) -> Callable[[object, object], object]:
+def _order_test(test: Callable[[Number], bool]) -> Callable[[object, object], object]:
     def compare(a: object, b: object) -> object:
         found = compared(a, b)
         return found if isinstance(found, Unknown) else test(found)
@@ -362,7 +362,7 @@ def _spaceship(a: object, b: object) -> object:
 
 _COMPARED: dict[str, Callable[[object, object], object]] = {
     "==": equal, "!=": _not(equal), "===": identical, "!==": _not(identical), "<=>": _spaceship,
-    "<": _ordered(lambda n: n < 0), ">": _ordered(lambda n: n > 0), "<=": _ordered(lambda n: n <= 0), ">=": _ordered(lambda n: n >= 0),
+    "<": _order_test(lambda n: n < 0), ">": _order_test(lambda n: n > 0), "<=": _order_test(lambda n: n <= 0), ">=": _order_test(lambda n: n >= 0),
 }  # fmt: skip
 
 

@@ -303,7 +303,7 @@ def _declare(r: PhpReader, node: Any) -> Iterator[Statement]:
     yield from statements(r, [n for n in node.named_children if n.type != "declare_directive"])
 
 
-def _broken(r: PhpReader, node: Any) -> Iterator[Statement]:
+def _lower_broken(r: PhpReader, node: Any) -> Iterator[Statement]:
     """What the grammar could make nothing of: its parts, and whatever else."""
     yield Do(anything(r.shown(node)), line_of(node))
     yield from statements(r, [n for n in node.named_children if n.type in r.grammar.statements])
@@ -320,6 +320,6 @@ STATEMENTS: dict[str, Any] = {
     "global_declaration": _global, "function_static_declaration": _static, "function_definition": _function_statement,
     "class_declaration": _class_statement, "interface_declaration": _class_statement, "trait_declaration": _class_statement,
     "enum_declaration": _class_statement, "namespace_definition": _namespace, "namespace_use_declaration": _use,
-    "declare_statement": _declare, "empty_statement": lambda r, node: (), "ERROR": _broken,
+    "declare_statement": _declare, "empty_statement": lambda r, node: (), "ERROR": _lower_broken,
     "text_interpolation": lambda r, node: statements(r, node.named_children),
 }  # fmt: skip

@@ -69,13 +69,13 @@ def _pieces(nodes: list[Any], data: bytes, owner: str) -> Iterator[Piece]:
         begin, end = with_comments(node, nodes, number), with_trailing_comment(node, nodes, number)
         body = node.child_by_field_name("body")
         if kind in _OPENED or (kind == "namespace_definition" and body is not None):
-            yield from _opened(node, body, begin, end, data, owner)
+            yield from _class_pieces(node, body, begin, end, data, owner)
         else:
             key, what, name = _known_by(node, owner)
             yield Piece(key, what, name, begin, node.start_byte, end, node.end_byte)
 
 
-def _opened(node: Any, body: Any, begin: int, end: int, data: bytes, owner: str) -> Iterator[Piece]:
+def _class_pieces(node: Any, body: Any, begin: int, end: int, data: bytes, owner: str) -> Iterator[Piece]:
     """A class or namespace: where it opens, its members, where it closes."""
     name_node = node.child_by_field_name("name")
     name = f"{owner}{text_of(name_node) if name_node else ''}"
@@ -194,7 +194,7 @@ def class_names(data: bytes) -> list[tuple[str, int, int]]:
         if node.type != "name" or around is None:
             continue
         where = _NAMING.get(around.type)
-        if where is None and not _tested(around, node):
+        if where is None and not _is_type_test(around, node):
             continue
         part = (
             around.child_by_field_name(where)
@@ -208,7 +208,7 @@ def class_names(data: bytes) -> list[tuple[str, int, int]]:
     return found
 
 
-def _tested(around: Any, node: Any) -> bool:
+def _is_type_test(around: Any, node: Any) -> bool:
     """``$x instanceof Name``"""
     operator = around.child_by_field_name("operator") if around.type == "binary_expression" else None
     right = around.child_by_field_name("right")

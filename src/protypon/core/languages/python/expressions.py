@@ -49,7 +49,7 @@ def _string(r: PythonReader, node: Any) -> Expression:
         if child.type == "string_content":
             parts.append(_content(r.text(child), raw))
         elif child.type == "interpolation":
-            parts.append(_interpolated(r, child))
+            parts.append(_lower_interpolation(r, child))
     return Op(".", tuple(parts))
 
 
@@ -63,7 +63,7 @@ def _content(text: str, raw: bool) -> Expression:
     return Lit(text.replace("{{", "{").replace("}}", "}"))
 
 
-def _interpolated(r: PythonReader, node: Any) -> Expression:
+def _lower_interpolation(r: PythonReader, node: Any) -> Expression:
     """``{x!r:>5}``, ``{x=}`` (https://docs.python.org/3/reference/lexical_analysis.html#f-strings)."""
     value: Expression = r.expression(field(node, "expression"))
     named = next((n for n in node.children if n.type == "="), None)
@@ -90,12 +90,12 @@ def _form(r: PythonReader, node: Any) -> Expression:
     for child in node.named_children:
         begin = child.start_byte - node.start_byte
         parts.append(Lit(text[at:begin].decode("utf-8", "surrogateescape")))
-        parts.append(_interpolated(r, child) if field(child, "expression") is not None else r.parts_of(child)[0])
+        parts.append(_lower_interpolation(r, child) if field(child, "expression") is not None else r.parts_of(child)[0])
         at = child.end_byte - node.start_byte
     return Op(".", (*parts, Lit(text[at:].decode("utf-8", "surrogateescape"))))
 
 
-def _joined(r: PythonReader, node: Any) -> Expression:
+def _lower_concatenation(r: PythonReader, node: Any) -> Expression:
     parts = tuple(r.expression(n) for n in inner(node))
     if all(isinstance(p, Lit) for p in parts):
         return Lit("".join(str(p.value) for p in parts if isinstance(p, Lit)))
@@ -299,7 +299,7 @@ def _inside(r: PythonReader, node: Any) -> Expression:
 
 
 EXPRESSIONS: dict[str, Any] = {
-    "string": _string, "concatenated_string": _joined, "integer": _number, "float": _number,
+    "string": _string, "concatenated_string": _lower_concatenation, "integer": _number, "float": _number,
     "true": lambda r, node: Lit(True), "false": lambda r, node: Lit(False), "none": lambda r, node: Lit(None),
     "ellipsis": lambda r, node: Var("Ellipsis"),
     "identifier": lambda r, node: Var(r.name(node)), "dotted_name": lambda r, node: Var(r.text(node)), "attribute": _attribute,

@@ -61,7 +61,7 @@ def plain(function: Callable[..., object], most: int = 9, nested: bool = False) 
 
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
         try:
-            if len(given) > most or (not nested and _nested(given)) or _is_large(given, named):
+            if len(given) > most or (not nested and _has_nested_lists(given)) or _is_large(given, named):
                 raise NoPlainValue
             return frozen(function(*map(thawed, given), **{key: thawed(value) for key, value in named.items()}))
         except NoPlainValue:
@@ -84,7 +84,7 @@ def _is_large(given: list[object], named: dict[str, object]) -> bool:
     return len(longest) > 1 and longest[0] * (longest[1] + 1) > MOST_LETTERS
 
 
-def _nested(given: list[object]) -> bool:
+def _has_nested_lists(given: list[object]) -> bool:
     """Whether lists stand in lists: what comes out may be one of them."""
     return any(isinstance(item, Box) for value in given for item in _items(value))
 
@@ -102,7 +102,7 @@ def entries(run: Run, value: object) -> list[object] | None:
     return None if found is None else [item for _, item in found]
 
 
-def _keyed(run: Run, key: object, items: list[object]) -> list[object] | None:
+def _sort_keys(run: Run, key: object, items: list[object]) -> list[object] | None:
     """What each item is compared by; None where that is not known."""
     if key is None:
         keys = items
@@ -131,15 +131,15 @@ def _order(run: Run, keys: list[object], back: bool) -> list[int]:
     return sorted(range(len(keys)), key=cmp_to_key(order), reverse=back)
 
 
-def _sorted(run: Run, given: list[object], named: dict[str, object]) -> object:
+def _sort_native(run: Run, given: list[object], named: dict[str, object]) -> object:
     items = entries(run, given[0]) if len(given) == 1 and not set(named) - {"key", "reverse"} else None
     back = named.get("reverse", False)
-    found = _placed(run, items, named.get("key"), back) if items is not None and isinstance(back, bool) else None
+    found = _sort_items(run, items, named.get("key"), back) if items is not None and isinstance(back, bool) else None
     return box("list", found) if found is not None else left(run, named.get("key"))
 
 
-def _placed(run: Run, items: list[object], key: object, back: bool) -> list[object] | None:
-    keys = _keyed(run, key, items)
+def _sort_items(run: Run, items: list[object], key: object, back: bool) -> list[object] | None:
+    keys = _sort_keys(run, key, items)
     try:
         return [items[n] for n in _order(run, keys, back)] if keys is not None else None
     except NoPlainValue:
@@ -159,7 +159,7 @@ def _sort(run: Run, given: list[object], named: dict[str, object]) -> object:
     holder, back = given[0], named.get("reverse", False)
     items = holder.value if isinstance(holder, Box) else None
     if isinstance(items, list) and len(given) == 1 and not set(named) - {"key", "reverse"} and isinstance(back, bool):
-        found = _placed(run, items, named.get("key"), back)
+        found = _sort_items(run, items, named.get("key"), back)
         if found is not None:
             run.change(holder, found)
             return None
@@ -176,7 +176,7 @@ def _most(sign: str) -> Native:
             return left(run, named.get("key"))
         if not items:
             return named["default"]
-        keys = _keyed(run, named.get("key"), items)
+        keys = _sort_keys(run, named.get("key"), items)
         if keys is None:
             return left(run, named.get("key"))
         best = 0
@@ -242,17 +242,17 @@ def _stepping(make: Callable[[Run, list[object], dict[str, object]], Iterator[ob
     return native
 
 
-def _enumerated(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+def _enumerate_items(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     start = given[1] if len(given) > 1 else named.get("start", 0)
     fits = given and len(given) <= 2 and not set(named) - {"start"} and isinstance(start, int)
     return enumerate(run.steps(given[0]), start) if fits and isinstance(start, int) else None
 
 
-def _zipped(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+def _zip_items(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     return None if named or not given else zip(*map(run.steps, given), strict=False)
 
 
-def _turned(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+def _reverse_items(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     value = given[0] if len(given) == 1 and not named else None
     if not isinstance(value, Box | tuple | str) or (isinstance(value, Box) and value.kind == "set"):
         return None
@@ -292,9 +292,9 @@ def _round(run: Run, given: list[object], named: dict[str, object]) -> object:
 _PURE = ("abs", "divmod", "int", "float", "ord", "chr", "hex", "oct", "bin", "format", "ascii")
 BUILTINS: Mapping[str, Native] = {
     **{name: plain(getattr(builtins, name), 3) for name in _PURE}, "pow": _power, "round": _round,
-    "sorted": _sorted, "max": _most(">"), "min": _most("<"), "sum": _sum,
-    "any": _all(True), "all": _all(False), "map": _map, "filter": _filter, "enumerate": _stepping(_enumerated), "zip": _stepping(_zipped),
-    "reversed": _stepping(_turned), "iter": _iter,
+    "sorted": _sort_native, "max": _most(">"), "min": _most("<"), "sum": _sum,
+    "any": _all(True), "all": _all(False), "map": _map, "filter": _filter, "enumerate": _stepping(_enumerate_items), "zip": _stepping(_zip_items),
+    "reversed": _stepping(_reverse_items), "iter": _iter,
 }  # fmt: skip
 """By name."""
 
@@ -320,7 +320,7 @@ def _changing(kind: type, name: str) -> Native:
         holder = given[0]
         assert isinstance(holder, Box)
         try:
-            if _nested([holder]):
+            if _has_nested_lists([holder]):
                 raise NoPlainValue
             inside = thawed(holder)
             result = frozen(

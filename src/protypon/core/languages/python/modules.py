@@ -108,7 +108,7 @@ def _reduce(run: Run, given: list[object], named: dict[str, object]) -> object:
     return value
 
 
-def _copied(run: Run, given: list[object], named: dict[str, object]) -> object:
+def _copy_value(run: Run, given: list[object], named: dict[str, object]) -> object:
     value = given[0] if len(given) == 1 and not named else Unknown()
     if isinstance(value, Box) and isinstance(value.value, list | dict) and value.kind != "view":
         return box(value.kind, value.value.copy())
@@ -130,7 +130,7 @@ def _stream(make: Rows, calls: int = 0) -> Native:
     return native
 
 
-def _chained(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+def _chain_items(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     return None if named else (item for each in given for item in run.steps(each))
 
 
@@ -140,7 +140,7 @@ def _chained_from(run: Run, given: list[object], named: dict[str, object]) -> It
     return (item for each in run.steps(given[0]) for item in run.steps(each))
 
 
-def _cut(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+def _slice_items(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     ends = [value for value in given[1:] if value is None or isinstance(value, int)]
     fits = 2 <= len(given) <= 4 and not named and len(ends) == len(given) - 1 and all(e is None or e >= 0 for e in ends)
     if not fits or (len(ends) == 3 and ends[2] == 0):
@@ -148,11 +148,11 @@ def _cut(run: Run, given: list[object], named: dict[str, object]) -> Iterator[ob
     return itertools.islice(run.steps(given[0]), *ends)
 
 
-def _counted(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+def _count_up(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     return itertools.count(*given) if not named and len(given) < 3 and all(isinstance(n, int) for n in given) else None
 
 
-def _repeated(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+def _repeat_value(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     fits = given and not named and len(given) < 3 and all(isinstance(n, int) for n in given[1:])
     return itertools.repeat(*given) if fits else None
 
@@ -161,7 +161,7 @@ def _in_circles(run: Run, given: list[object], named: dict[str, object]) -> Iter
     return itertools.cycle(run.steps(given[0])) if len(given) == 1 and not named else None
 
 
-def _summed(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+def _accumulate(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     if not 1 <= len(given) <= 2 or named:
         return None
     function = given[1] if len(given) == 2 else None
@@ -185,7 +185,7 @@ def _while(make: Callable[..., Iterator[object]]) -> Rows:
     return rows
 
 
-def _starred(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+def _call_with_rows(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     if len(given) != 2 or named:
         return None
     return (run.call(given[0], list(run.steps(row)), {}) for row in run.steps(given[1]))
@@ -197,7 +197,7 @@ def _longest(run: Run, given: list[object], named: dict[str, object]) -> Iterato
     return itertools.zip_longest(*map(run.steps, given), fillvalue=named.get("fillvalue"))
 
 
-def _arranged(make: Callable[..., Iterator[object]], sized: bool) -> Rows:
+def _arrangements(make: Callable[..., Iterator[object]], sized: bool) -> Rows:
     """All ways to put values together; they are taken at once."""
 
     def rows(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
@@ -210,7 +210,7 @@ def _arranged(make: Callable[..., Iterator[object]], sized: bool) -> Rows:
     return rows
 
 
-def _compressed(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
+def _select_items(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:
     if len(given) != 2 or named:
         return None
     pairs = zip(*map(run.steps, given), strict=False)
@@ -235,14 +235,14 @@ MODULES: Mapping[str, Native] = {
     **{f"operator.{name}": _operator(op) for name, op in OPERATORS.items()}, "operator.contains": _contains,
     "operator.itemgetter": _getter("itemgetter"), "operator.itemgetter()": _items_got,
     "operator.attrgetter": _getter("attrgetter"), "operator.attrgetter()": _attributes_got,
-    "functools.reduce": _reduce, "copy.copy": _copied, "copy.deepcopy": _deeply,
-    "itertools.chain": _stream(_chained), "itertools.chain.from_iterable": _stream(_chained_from), "itertools.islice": _stream(_cut),
-    "itertools.count": _stream(_counted), "itertools.repeat": _stream(_repeated), "itertools.cycle": _stream(_in_circles),
-    "itertools.accumulate": _stream(_summed), "itertools.takewhile": _stream(_while(itertools.takewhile), 1),
+    "functools.reduce": _reduce, "copy.copy": _copy_value, "copy.deepcopy": _deeply,
+    "itertools.chain": _stream(_chain_items), "itertools.chain.from_iterable": _stream(_chained_from), "itertools.islice": _stream(_slice_items),
+    "itertools.count": _stream(_count_up), "itertools.repeat": _stream(_repeat_value), "itertools.cycle": _stream(_in_circles),
+    "itertools.accumulate": _stream(_accumulate), "itertools.takewhile": _stream(_while(itertools.takewhile), 1),
     "itertools.dropwhile": _stream(_while(itertools.dropwhile), 1), "itertools.filterfalse": _stream(_while(itertools.filterfalse), 1),
-    "itertools.starmap": _stream(_starred, 1), "itertools.zip_longest": _stream(_longest),
-    "itertools.product": _stream(_arranged(itertools.product, False)), "itertools.permutations": _stream(_arranged(itertools.permutations, True)),
-    "itertools.combinations": _stream(_arranged(itertools.combinations, True)), "itertools.compress": _stream(_compressed),
+    "itertools.starmap": _stream(_call_with_rows, 1), "itertools.zip_longest": _stream(_longest),
+    "itertools.product": _stream(_arrangements(itertools.product, False)), "itertools.permutations": _stream(_arrangements(itertools.permutations, True)),
+    "itertools.combinations": _stream(_arrangements(itertools.combinations, True)), "itertools.compress": _stream(_select_items),
     "itertools.pairwise": _stream(_pairs),
 }  # fmt: skip
 """By their full names."""

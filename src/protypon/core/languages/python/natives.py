@@ -103,7 +103,7 @@ def _bool(run: Run, given: list[object], named: dict[str, object]) -> object:
     return run.truth(given[0]) if given else False
 
 
-def _made(kind: str) -> Native:
+def _maker_of(kind: str) -> Native:
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
         items = (
             library.entries(run, given[0])
@@ -215,7 +215,7 @@ def _wraps(run: Run, given: list[object], named: dict[str, object]) -> object:
     return run.own_function("functools.wraps()")
 
 
-def _wrapped(run: Run, given: list[object], named: dict[str, object]) -> object:
+def _copy_names(run: Run, given: list[object], named: dict[str, object]) -> object:
     for name in ("__name__", "__doc__", "__wrapped__"):
         run.set_attribute(given[0], name, Unknown("what a function got from another one"))
     return given[0]
@@ -273,12 +273,12 @@ def _nothing(run: Run, given: list[object], named: dict[str, object]) -> object:
 _PLAIN = (str, int, float, bool, type(None))
 NATIVES: Mapping[str, Native] = {
     **library.BUILTINS, **modules.MODULES,
-    "super": _super, "len": _len, "str": _str, "repr": _repr, "bool": _bool, "list": _made("list"), "tuple": _made("tuple"),
-    "set": _made("set"), "dict": _dict, "range": _range, "isinstance": _isinstance, "callable": _callable, "getattr": _getattr, "hasattr": _hasattr,
+    "super": _super, "len": _len, "str": _str, "repr": _repr, "bool": _bool, "list": _maker_of("list"), "tuple": _maker_of("tuple"),
+    "set": _maker_of("set"), "dict": _dict, "range": _range, "isinstance": _isinstance, "callable": _callable, "getattr": _getattr, "hasattr": _hasattr,
     "print": _nothing, "next": _next, "asyncio.run": _run_to_its_end, "property": _descriptor("property"), "staticmethod": _descriptor("static"),
     "classmethod": _descriptor("class"), **dict.fromkeys(_ANYTHING, _anything),
     "type": _type, "issubclass": _issubclass, "setattr": _setattr, "functools.partial": _partial, "functools.wraps": _wraps,
-    "functools.wraps()": _wrapped, "enum.auto": _single("auto"), "dataclasses.field": _field, "object.__new__": _bare,
+    "functools.wraps()": _copy_names, "enum.auto": _single("auto"), "dataclasses.field": _field, "object.__new__": _bare,
     "type.__new__": _class_made, "__import__": _elsewhere,
     "abc.abstractmethod": _abstract, **dict.fromkeys(("typing.final", "typing.override", "enum.unique"), _same),
 }  # fmt: skip

@@ -59,18 +59,22 @@ def shown(value: object, depth: int = 0) -> str | Unknown:
     if depth > 20 or not isinstance(inside, list | tuple | dict):
         return Unknown("an object as a text")
     if isinstance(inside, dict) and isinstance(value, Box) and value.kind == "set":
-        return Unknown("the order of a set") if len(inside) > 1 else _bracketed(list(inside), "{", "}", depth, "set()")
+        return (
+            Unknown("the order of a set")
+            if len(inside) > 1
+            else _join_in_brackets(list(inside), "{", "}", depth, "set()")
+        )
     if isinstance(inside, dict):
         pairs = [(shown(k, depth + 1), shown(v, depth + 1)) for k, v in inside.items()]
         if any(isinstance(t, Unknown) for pair in pairs for t in pair):
             return Unknown()
         return "{" + ", ".join(f"{k}: {v}" for k, v in pairs) + "}"
     if isinstance(inside, list):
-        return _bracketed(inside, "[", "]", depth, "[]")
-    return _bracketed(list(inside), "(", ",)" if len(inside) == 1 else ")", depth, "()")
+        return _join_in_brackets(inside, "[", "]", depth, "[]")
+    return _join_in_brackets(list(inside), "(", ",)" if len(inside) == 1 else ")", depth, "()")
 
 
-def _bracketed(items: list[object], begin: str, end: str, depth: int, empty: str) -> str | Unknown:
+def _join_in_brackets(items: list[object], begin: str, end: str, depth: int, empty: str) -> str | Unknown:
     texts = [shown(item, depth + 1) for item in items]
     if any(isinstance(each, Unknown) for each in texts):
         return Unknown()
@@ -97,18 +101,18 @@ def operate(op: str, values: list[object]) -> object:
     if op in _SINGLE:
         value = values[0]
         fits = isinstance(value, int) or (isinstance(value, float) and op != "~")
-        return _SINGLE[op](value) if fits else _refused(value)
+        return _SINGLE[op](value) if fits else _type_error(value)
     if op in ("format", "!r", "!s", "!a"):
-        return _formed(op, *values)
+        return _format_value(op, *values)
     result = values[0]
     for value in values[1:]:
-        result = _calculated(op, result, value)
+        result = _calculate(op, result, value)
         if isinstance(result, Failure):
             break
     return result
 
 
-def _refused(*values: object) -> object:
+def _type_error(*values: object) -> object:
     """An operation that none of its values has: an error, where all are Python's own."""
     return Failure("TypeError") if all(_kind(value) for value in values) else Unknown()
 
@@ -120,7 +124,7 @@ def _kind(value: object) -> str:
     return type(value).__name__ if isinstance(value, _PLAIN) else ""
 
 
-def _formed(op: str, value: object, form: object = "") -> object:
+def _format_value(op: str, value: object, form: object = "") -> object:
     """A value in a form (https://docs.python.org/3/library/string.html#formatspec)."""
     if op != "format":
         found = text(value) if op == "!s" else shown(value)
@@ -211,9 +215,9 @@ def _within(item_: object, holder: object) -> object:
         holder = tuple(each for _, each in found)
     inside = holder.value if isinstance(holder, Box) else holder
     if isinstance(inside, str):
-        return item_ in inside if isinstance(item_, str) else _refused(item_)
+        return item_ in inside if isinstance(item_, str) else _type_error(item_)
     if not isinstance(inside, list | tuple | dict):
-        return _refused(holder)
+        return _type_error(holder)
     unknown: Unknown | None = None
     for each in inside:
         same = equal(item_, each)
@@ -236,7 +240,7 @@ def _order(op: str, a: object, b: object) -> object:
         return _ORDERED[op](set(one), set(other))
     if _kind(a) == _kind(b) and isinstance(one, list | tuple) and isinstance(other, list | tuple):
         return _in_turn(op, one, other)
-    return _refused(a, b)
+    return _type_error(a, b)
 
 
 def _in_turn(op: str, a: list[object] | tuple[object, ...], b: list[object] | tuple[object, ...]) -> object:
@@ -256,7 +260,7 @@ _NUMBERS: dict[str, Callable[..., object]] = {
 }  # fmt: skip
 
 
-def _calculated(op: str, a: object, b: object) -> object:
+def _calculate(op: str, a: object, b: object) -> object:
     if isinstance(a, int | float) and isinstance(b, int | float):
         return _number(op, a, b)
     if op == "%" and isinstance(a, str):
@@ -271,13 +275,13 @@ def _calculated(op: str, a: object, b: object) -> object:
             box("list", [*one, *b.value]) if len(one) + len(b.value) <= MOST_VALUES else Unknown("a very large table")
         )
     if op == "*":
-        return _repeated(a, b)
+        return _repeat(a, b)
     one, other = _inside(a), _inside(b)
     if op in _SETS and _kind(a) == _kind(b) == "set" and isinstance(one, dict) and isinstance(other, dict):
         return box("set", {key: key for key in _SETS[op](one, other)})
     if op == "|" and _kind(a) == _kind(b) == "dict" and isinstance(one, dict) and isinstance(other, dict):
         return box("dict", {**one, **other})
-    return _refused(a, b)
+    return _type_error(a, b)
 
 
 _SETS: dict[str, Callable[[dict[object, object], dict[object, object]], list[object]]] = {
@@ -315,16 +319,16 @@ def _put_in(form: str, value: object) -> object:
         return Unknown("a text that is put together")
 
 
-def _repeated(a: object, b: object) -> object:
+def _repeat(a: object, b: object) -> object:
     times, value = (a, b) if isinstance(a, int) else (b, a)
     if not isinstance(times, int):
-        return _refused(a, b)
+        return _type_error(a, b)
     if isinstance(value, str):
         return value * times if len(value) * times <= LONGEST_TEXT else Unknown("a very long text")
     inside = value.value if isinstance(value, Box) and value.kind == "list" else value
     if isinstance(inside, list | tuple) and len(inside) * times <= MOST_VALUES:
         return box("list", inside * times) if isinstance(inside, list) else inside * times
-    return Unknown("a very large table") if isinstance(inside, list | tuple) else _refused(a, b)
+    return Unknown("a very large table") if isinstance(inside, list | tuple) else _type_error(a, b)
 
 
 def _number(op: str, a: int | float, b: int | float) -> object:
@@ -369,7 +373,7 @@ def item(holder: object, key: object) -> object:
         return inside[key] if -len(inside) <= key < len(inside) else ABSENT
     if isinstance(holder, Box) and holder.kind == "dict":
         return Unknown()
-    return _refused(holder, key)
+    return _type_error(holder, key)
 
 
 def entries(value: object) -> list[tuple[object, object]] | Unknown:

@@ -53,11 +53,11 @@ def _name(r: PythonReader, node: Any, subject: Expression) -> Expression:
     """A name takes the value; one with dots is a value itself."""
     parts = inner(node)
     if len(parts) > 1:
-        return Op("==", (subject, _dotted(r, node)))
-    return _bound(r, r.text(node), subject)
+        return Op("==", (subject, _lower_dotted_name(r, node)))
+    return _bind(r, r.text(node), subject)
 
 
-def _dotted(r: PythonReader, node: Any) -> Expression:
+def _lower_dotted_name(r: PythonReader, node: Any) -> Expression:
     names = [r.text(part) for part in inner(node)]
     if names[0] in r.imported and names[0] not in r.shadowed:
         return Var(".".join([r.imported[names[0]], *names[1:]]))
@@ -67,7 +67,7 @@ def _dotted(r: PythonReader, node: Any) -> Expression:
     return made
 
 
-def _bound(r: PythonReader, name: str, value: Expression) -> Expression:
+def _bind(r: PythonReader, name: str, value: Expression) -> Expression:
     return Lit(True) if name == "_" else Op("last", (Assignment(Var(r.assigning(name)), value), Lit(True)))
 
 
@@ -75,7 +75,7 @@ def _as(r: PythonReader, node: Any, subject: Expression) -> Expression:
     parts = inner(node)
     if len(parts) != 2 or parts[1].type != "identifier":
         return _unclear(r, node)
-    return Op("and", (test_of(r, parts[0], subject), _bound(r, r.text(parts[1]), subject)))
+    return Op("and", (test_of(r, parts[0], subject), _bind(r, r.text(parts[1]), subject)))
 
 
 def _sequence(r: PythonReader, node: Any, subject: Expression) -> Expression:
@@ -102,7 +102,7 @@ def sequence_of(r: PythonReader, node: Any, parts: list[Any], subject: Expressio
         elif inner(part):
             behind = stars[0] + 1 - len(patterns)
             cut = Op("slice", (Lit(number), Lit(behind or None), Lit(None)))
-            tests.append(_bound(r, r.text(inner(part)[0]), Op("listed", (Op("[]", (subject, cut)),))))
+            tests.append(_bind(r, r.text(inner(part)[0]), Op("listed", (Op("[]", (subject, cut)),))))
     return Op("and", (*tests, Lit(True)))
 
 
@@ -122,14 +122,14 @@ def _mapping(r: PythonReader, node: Any, subject: Expression) -> Expression:
     keys = tuple(r.expression(key) for key in parts[::2])
     tests = [test_of(r, value, Op("[]", (subject, key))) for key, value in zip(keys, parts[1::2], strict=True)]
     if rest:
-        tests.append(_bound(r, rest, Op("without", (subject, *keys))))
+        tests.append(_bind(r, rest, Op("without", (subject, *keys))))
     return Op("and", (Op("mapping", (subject, *keys)), *tests, Lit(True)))
 
 
 def _class(r: PythonReader, node: Any, subject: Expression) -> Expression:
     """``C(a, b=c)`` (https://docs.python.org/3/reference/compound_stmts.html#class-patterns)."""
     parts = inner(node)
-    owner = _dotted(r, parts[0])
+    owner = _lower_dotted_name(r, parts[0])
     tests: list[Expression] = [Op("instanceof", (subject, owner))]
     place = 0
     for part in (_without_case(each) for each in parts[1:]):
@@ -159,14 +159,14 @@ _KINDS: dict[str, Callable[[PythonReader, Any, Expression], Expression]] = {
 
 def _unclear(r: PythonReader, node: Any) -> Expression:
     """A pattern that may fit or not, and binds its names; it may ask objects for their attributes."""
-    return Opaque(r.shown(node), (), True, tuple(dict.fromkeys(r.assigning(name) for name in _captured(r, node))))
+    return Opaque(r.shown(node), (), True, tuple(dict.fromkeys(r.assigning(name) for name in _captured_names(r, node))))
 
 
-def _captured(r: PythonReader, node: Any) -> Iterator[str]:
+def _captured_names(r: PythonReader, node: Any) -> Iterator[str]:
     for part in node.named_children:
         if (part.type == "dotted_name" and len(inner(part)) == 1 and node.type != "class_pattern") or (
             part.type == "identifier" and node.type in ("splat_pattern", "as_pattern")
         ):
             yield r.text(part)
         else:
-            yield from _captured(r, part)
+            yield from _captured_names(r, part)

@@ -253,15 +253,15 @@ def _outer(r: PythonReader, node: Any) -> Iterator[Statement]:
 
 
 def _definition(r: PythonReader, node: Any) -> Iterator[Statement]:
-    yield from _defined(r, node, ())
+    yield from _lower_definition(r, node, ())
 
 
-def _decorated(r: PythonReader, node: Any) -> Iterator[Statement]:
+def _lower_decorated(r: PythonReader, node: Any) -> Iterator[Statement]:
     decorators = tuple(n for n in node.named_children if n.type == "decorator")
-    yield from _defined(r, field(node, "definition"), decorators)
+    yield from _lower_definition(r, field(node, "definition"), decorators)
 
 
-def _defined(r: PythonReader, node: Any, decorators: tuple[Any, ...]) -> Iterator[Statement]:
+def _lower_definition(r: PythonReader, node: Any, decorators: tuple[Any, ...]) -> Iterator[Statement]:
     """A function or class; in a class a function has that before its name."""
     name = r.assigning(r.bare(field(node, "name")))
     if node.type == "class_definition":
@@ -287,7 +287,7 @@ def _jump(r: PythonReader, node: Any) -> tuple[Statement, ...]:
     return (Jump(node.type.partition("_")[0], 1, "", line_of(node)),)
 
 
-def _broken(r: PythonReader, node: Any) -> Iterator[Statement]:
+def _lower_broken(r: PythonReader, node: Any) -> Iterator[Statement]:
     """What the grammar could make nothing of: its parts, and whatever else."""
     yield Do(anything(r.shown(node)), line_of(node))
     yield from statements(r, [n for n in node.named_children if n.type in r.grammar.statements])
@@ -297,10 +297,10 @@ STATEMENTS: dict[str, Any] = {
     "expression_statement": _expression_statement, "if_statement": _if, "for_statement": _for, "while_statement": _while,
     "try_statement": _try, "with_statement": _with, "match_statement": _match, "return_statement": _return,
     "break_statement": _jump, "continue_statement": _jump, "pass_statement": _nothing, "future_import_statement": _nothing,
-    "function_definition": _definition, "decorated_definition": _decorated, "class_definition": _definition,
+    "function_definition": _definition, "decorated_definition": _lower_decorated, "class_definition": _definition,
     "import_statement": _import, "import_from_statement": _import, "block": lambda r, node: statements(r, node.named_children),
     "raise_statement": _raise, "assert_statement": _assert, "delete_statement": _delete, "global_statement": _outer,
-    "nonlocal_statement": _outer, "type_alias_statement": _alias, "ERROR": _broken,
+    "nonlocal_statement": _outer, "type_alias_statement": _alias, "ERROR": _lower_broken,
     "print_statement": lambda r, node: (Do(r.unclear(node), line_of(node)),),
     "exec_statement": lambda r, node: (Do(r.unclear(node), line_of(node)),),
 }  # fmt: skip

@@ -62,13 +62,13 @@ def printed_by_markup(text: str) -> Flow:
             shards.append(Shard(text[at:begin], line))
         line += text.count("\n", at, begin)
         if end > begin and not text.startswith("{#", begin):
-            shards += _filled(text[begin:end], line)
+            shards += _fill_hole(text[begin:end], line)
         line += text.count("\n", begin, end)
         at = end
     return Flow(FILE, shards)
 
 
-def _filled(piece: str, line: int) -> Iterator[Shard]:
+def _fill_hole(piece: str, line: int) -> Iterator[Shard]:
     """A hole, with the texts that stand in it as what may come out."""
     inner = piece[2:-2]
     texts = [found[1] or found[2] or "" for found in _LITERAL.finditer(inner)]
@@ -77,10 +77,10 @@ def _filled(piece: str, line: int) -> Iterator[Shard]:
     yield hole
     if piece.startswith("{{") or _SAYS.match(piece):
         for each in texts:
-            yield from _handed(each, line)
+            yield from _passed_text(each, line)
 
 
-def _handed(text: str, line: int) -> Iterator[Shard]:
+def _passed_text(text: str, line: int) -> Iterator[Shard]:
     """A text that is given to something that may print it, with what that fills in as holes."""
     at = 0
     for found in _PLACEHOLDER.finditer(text):
@@ -93,7 +93,7 @@ def _handed(text: str, line: int) -> Iterator[Shard]:
 
 def format_pieces(text: str, line: int) -> list[Shard]:
     """A text of which a formatting function may fill in parts."""
-    return [s._replace(perhaps=False) for s in list(_handed(text, line))[:-1]]
+    return [s._replace(perhaps=False) for s in list(_passed_text(text, line))[:-1]]
 
 
 def _endings(name: str) -> Iterator[str]:
@@ -155,7 +155,7 @@ def _expression(e: c.Node, line: int, perhaps: bool) -> Iterator[Shard]:
             yield Shard("", e.line, tuple(_names(e)))
             for argument in (*arguments, *(value for _, value in named)):
                 if isinstance(argument, c.Lit) and isinstance(argument.value, str):
-                    yield from _handed(argument.value, e.line)
+                    yield from _passed_text(argument.value, e.line)
                 elif not isinstance(argument, c.Var | c.Lit):
                     yield from _aside(argument, e.line)
             if e.on is not None:

@@ -169,9 +169,9 @@ class _StretchMaker:
             if self.gap or text[0] == " ":
                 text = " " + text.lstrip()
             self.gap = text.endswith(" ")
-            self._put(text.rstrip(), SeenAt(shard, line + number), piece.perhaps)
+            self._add_part(text.rstrip(), SeenAt(shard, line + number), piece.perhaps)
 
-    def _put(self, text: str, place: SeenAt, perhaps: bool) -> None:
+    def _add_part(self, text: str, place: SeenAt, perhaps: bool) -> None:
         if not self.size:
             text = text.lstrip()
         self.starts.append(self.size)

@@ -44,7 +44,7 @@ def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
     """Set fields where they stand; new ones come after the last, in the same marks."""
     text = text or "/*\n */\n"
     for keys, value in changes.items():
-        text = _set(text, keys[-1], value)
+        text = _set_field(text, keys[-1], value)
     return text
 
 
@@ -71,7 +71,7 @@ def end_of_comment(data: bytes) -> int:
     return len(text[: end + (behind.end() if behind else 0)].encode("utf-8", "surrogateescape"))
 
 
-def _set(text: str, field: str, value: Any) -> str:
+def _set_field(text: str, field: str, value: Any) -> str:
     comment = _comment(text)
     start = text.index(comment) if comment else 0
     matches = list(_FIELD.finditer(comment))

@@ -26,11 +26,11 @@ def write(text: str, changes: Mapping[tuple[str, ...], Any]) -> str:
     except configparser.Error as error:
         raise NotRead(" ".join(str(error).split())) from error
     for (section, *rest), value in changes.items():
-        _set(updater, section, ".".join(rest), value)
+        _set_option(updater, section, ".".join(rest), value)
     return str(updater).replace("\n", end)
 
 
-def _set(updater: ConfigUpdater, section: str, key: str, value: Any) -> None:
+def _set_option(updater: ConfigUpdater, section: str, key: str, value: Any) -> None:
     if value is None:
         if updater.has_section(section):
             updater.remove_option(section, key)

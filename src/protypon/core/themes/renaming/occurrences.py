@@ -80,7 +80,7 @@ class NameSearch:
     def in_text(self, path: str, language: str, data: bytes) -> list[Occurrence]:
         """Every place in one file."""
         text = data.decode("latin-1")
-        spans = _kept(text, self.around.makers)
+        spans = _protected_spans(text, self.around.makers)
         found: list[Occurrence] = []
         at, line = 0, 1
         for part in portions(language, text):
@@ -106,7 +106,7 @@ class NameSearch:
         for each in self.spelling.places(inner):
             if any(begin <= each.begin < end for begin, end in titles) and rows:
                 continue
-            found = self._judged(text, part, inner, each, prose)
+            found = self._judge_occurrence(text, part, inner, each, prose)
             if found is not None:
                 rows.append(found)
         yield from sorted(rows, key=lambda row: row.begin)
@@ -116,8 +116,8 @@ class NameSearch:
         """Whether the name is said to be a word like any other."""
         return self.spelling.old.lower() in self.around.plain
 
-    def _judged(self, text: str, part: Portion, inner: str, each: Spelled, prose: bool) -> Occurrence | None:
-        moved = self._moved(inner, each)
+    def _judge_occurrence(self, text: str, part: Portion, inner: str, each: Spelled, prose: bool) -> Occurrence | None:
+        moved = self._moved_path(inner, each)
         if moved is not None:
             begin = part.begin + each.begin
             return Occurrence("", 0, begin, part.begin + each.end, moved[0], moved[1], "path of a file", True)
@@ -154,7 +154,7 @@ class NameSearch:
             return False, "it may be a word like any other"
         return True, ""
 
-    def _moved(self, inner: str, each: Spelled) -> tuple[str, str] | None:
+    def _moved_path(self, inner: str, each: Spelled) -> tuple[str, str] | None:
         """Of a path of a file that moves, or the end of one: the old path, and what stands in the place of the name then."""
         path = _path_around(inner, each).lstrip("./")
         if "." not in path or not self.around.moved:
@@ -206,7 +206,7 @@ def _begins_with(spelling: Spelling, run: str) -> bool:
     return any(place.place != "inner" for place in spelling.places(run))
 
 
-def _kept(text: str, makers: Iterable[str]) -> list[tuple[int, int]]:
+def _protected_spans(text: str, makers: Iterable[str]) -> list[tuple[int, int]]:
     """What stays as it is: addresses, and the names of makers."""
     spans = [found.span() for found in _ADDRESS.finditer(text)]
     for maker in makers:

@@ -55,8 +55,8 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 def find(world: World) -> list[Evidence]:
     """The evidence of every listed block, then of every one that the child sets without a record."""
     records = records_of(world)
-    found = [_listed(world, record) for record in records.values()]
-    return found + [e for path in sorted(world.child.files) for e in _unlisted(world, path, records)]
+    found = [_listed_evidence(world, record) for record in records.values()]
+    return found + [e for path in sorted(world.child.files) for e in _unlisted_evidence(world, path, records)]
 
 
 def records_of(world: World) -> dict[Unit, Record]:
@@ -68,7 +68,7 @@ def records_of(world: World) -> dict[Unit, Record]:
             continue
         base = world.snapshot.blob(record.digest)
         text = decode_template(base) if base is not None else ""
-        parts = {block.name: _printed(text, block) for block in blocks(text)}
+        parts = {block.name: _printed_text(text, block) for block in blocks(text)}
         for block in file.found:
             unit = Unit("block", file.path, block.name)
             if unit not in found and (block.name in parts or file.further(block.name) is not None):
@@ -77,7 +77,7 @@ def records_of(world: World) -> dict[Unit, Record]:
     return found
 
 
-def _printed(text: str, block: BlockText) -> bytes:
+def _printed_text(text: str, block: BlockText) -> bytes:
     begin, end = printed_span(text, block)
     return text[begin:end].encode("utf-8")
 
@@ -91,7 +91,7 @@ def _now(file: BlockFile, name: str) -> str:
 # Evidence
 
 
-def _listed(world: World, record: Record) -> Evidence:
+def _listed_evidence(world: World, record: Record) -> Evidence:
     unit, path = record.unit, record.unit.path
     subject = Subject(
         inside=True, unit=unit, listed=True, how=record.how, file=path, base=record.digest, origin=record.source, taken=record.release,
@@ -118,14 +118,14 @@ def base_of(world: World, record: Record) -> bytes | None:
     text = decode_template(base) if base is not None else ""
     for block in blocks(text):
         if block.name == record.unit.name:
-            return _printed(text, block)
+            return _printed_text(text, block)
     file = block_file(world, record.unit.path)
     further = file.further(record.unit.name or "") if file is not None else None
     same = isinstance(further, Further) and blob_digest(further.text) == record.digest
     return further.text if same and isinstance(further, Further) else None
 
 
-def _unlisted(world: World, path: str, records: dict[Unit, Record]) -> Iterator[Evidence]:
+def _unlisted_evidence(world: World, path: str, records: dict[Unit, Record]) -> Iterator[Evidence]:
     """Blocks that a template sets in the place of one that the lineage has under its name, and nobody wrote down."""
     file = block_file(world, path)
     if file is None or not file.counterpart:
@@ -142,7 +142,7 @@ def _unlisted(world: World, path: str, records: dict[Unit, Record]) -> Iterator[
         if further is not None:
             yield _of_block(world, file, block, subject, None)
         elif file.runs(block.name) is False:
-            yield _unprinted(world, file, block, subject, None)
+            yield _unprinted_evidence(world, file, block, subject, None)
 
 
 def _of_block(world: World, file: BlockFile, block: BlockText, subject: Subject, base: bytes | None) -> Evidence:
@@ -158,7 +158,7 @@ def _of_block(world: World, file: BlockFile, block: BlockText, subject: Subject,
         because = f"{file.path} is never used: {usage.because}"
         return Unreached(replace(subject, told={"idle": Told(because, Drop)}), replace(own, reach="no"), source)
     if runs is False:
-        return _unprinted(world, file, block, subject, base)
+        return _unprinted_evidence(world, file, block, subject, base)
     if isinstance(further, str) or (further is None and file.open):
         why = (
             further
@@ -214,11 +214,11 @@ def _present(
         own = replace(own, part=part)
     told = words.told(world, file, block, subject, further, changed, own)
     return Present(
-        replace(subject, told=told), own, source, same=body == further.text, needed=_needed(world, file, block.name)
+        replace(subject, told=told), own, source, same=body == further.text, needed=_why_needed(world, file, block.name)
     )
 
 
-def _needed(world: World, file: BlockFile, name: str) -> str:
+def _why_needed(world: World, file: BlockFile, name: str) -> str:
     """Why a block that says what the parents' says is of use all the same: another template of the child sets it too."""
     for chain in file.mine:
         version = chain.inherited.version(name, 1)
@@ -231,7 +231,9 @@ def _first(text: str, offset: int) -> int:
     return text.count("\n", 0, offset) + 1
 
 
-def _unprinted(world: World, file: BlockFile, block: BlockText, subject: Subject, base: bytes | None) -> Evidence:
+def _unprinted_evidence(
+    world: World, file: BlockFile, block: BlockText, subject: Subject, base: bytes | None
+) -> Evidence:
     """Nothing prints a block: what took its place, where that can be told."""
     further = file.further(block.name)
     own = Own(blob_digest(file.body(block)), "no", words.why_unprinted(file, block, further, base is not None))

@@ -18,7 +18,7 @@ def told(
     place = f"{further.theme}/{further.path}" + (f" line {further.line}" if further.line else "")
     name, adopt = block.name, Adopt(world.child.slug)
     adds = own.adds == () and own.part is None
-    moved = _moved(subject, further) if subject.listed else ""
+    moved = _move_words(subject, further) if subject.listed else ""
     if adds:
         holds = (
             f"{label} changed it ({place}), and yours only adds to it"
@@ -82,7 +82,7 @@ def of_platform(further: Further) -> str:
     return f"{further.theme} comes with the platform and its text is not in this bench, so nothing can be compared"
 
 
-def _moved(subject: Subject, further: Further) -> str:
+def _move_words(subject: Subject, further: Further) -> str:
     """Where the block has moved in the page since it was taken."""
     before = subject.written.at
     if not before or before == (further.at or ("",)):

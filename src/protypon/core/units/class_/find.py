@@ -56,17 +56,17 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 def find(world: World) -> list[Evidence]:
     """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
     records = [r for r in world.records.values() if r.unit.kind == "class"]
-    found = [_listed(world, record) for record in records]
+    found = [_listed_evidence(world, record) for record in records]
     if world.behaviour.speaks and world.platform.code.declares == "all" and not world.behaviour.uncertain:
         listed = {r.unit.address.lower() for r in records}
-        found += [e for e in _unlisted(world) if e.subject.unit.address.lower() not in listed]
+        found += [e for e in _unlisted_evidence(world) if e.subject.unit.address.lower() not in listed]
     return found
 
 
 # Without a record
 
 
-def _unlisted(world: World) -> Iterator[Present]:
+def _unlisted_evidence(world: World) -> Iterator[Present]:
     """Classes of the child that stand for one of the parents', and methods that do, and nobody wrote down."""
     parents = world.behaviour.parents
     if parents is None:
@@ -98,7 +98,7 @@ def _without_record(world: World, unit: Unit, how: str, own: ClassDeclaration, o
 # With a record
 
 
-def _listed(world: World, record: Record) -> Evidence:
+def _listed_evidence(world: World, record: Record) -> Evidence:
     unit = record.unit
     own = standing(world, unit, record.written.file)
     subject = Subject(

@@ -35,14 +35,14 @@ def in_release(world: World, release: Release, unit: Unit) -> bytes | None:
     """The class in a kept release; of a method, that of the nearest class above that had one."""
     declared = former_in(world, release).declared
     if unit.name is None:
-        return _named(declared["class"], unit.path)
+        return _text_by_name(declared["class"], unit.path)
     cls = own_class(world, unit.path)
     names = [each.name for each in above(world, cls)] if cls is not None else []
-    found = (_named(declared["method"], f"{name}::{unit.name}") for name in names)
+    found = (_text_by_name(declared["method"], f"{name}::{unit.name}") for name in names)
     return next((text for text in found if text is not None), None)
 
 
-def _named(texts: dict[str, bytes], name: str) -> bytes | None:
+def _text_by_name(texts: dict[str, bytes], name: str) -> bytes | None:
     return next((text for each, text in texts.items() if each.lower() == name.lower()), None)
 
 

@@ -62,10 +62,11 @@ def replace_class(draft: Draft, name: str, text: bytes | None = None, file: str 
     theirs = text_of(world, origin)
     if span is None or span.guard is None:
         raise ProtyponError(
-            f"class:{origin.name}: {_unguarded(world, origin)}", Explain(f"class:{origin.name}", world.child.slug)
+            f"class:{origin.name}: {_why_not_redeclared(world, origin)}",
+            Explain(f"class:{origin.name}", world.child.slug),
         )
     why = "it is guarded, so the first one declared counts"
-    made, path, brought = put(draft, [_declared(code, origin, origin.node.kind, text or theirs, why)], file)
+    made, path, brought = put(draft, [_declare_class(code, origin, origin.node.kind, text or theirs, why)], file)
     failed = _not_replaced(draft, made, origin)
     if failed:
         raise ProtyponError(
@@ -103,7 +104,7 @@ def _refuse(world: World, origin: ClassDeclaration) -> None:
         )
 
 
-def _unguarded(world: World, origin: ClassDeclaration) -> str:
+def _why_not_redeclared(world: World, origin: ClassDeclaration) -> str:
     """Why a class can't be declared again, and what can be done."""
     attached = dict.fromkeys(
         f"hook:{c.point}#{c.label}"
@@ -114,7 +115,7 @@ def _unguarded(world: World, origin: ClassDeclaration) -> str:
     return f"{what}; its methods can be taken off their points ({', '.join(list(attached)[:3])})" if attached else what
 
 
-def _declared(code: Coder, origin: ClassDeclaration, kind: str, text: bytes, why: str) -> str:
+def _declare_class(code: Coder, origin: ClassDeclaration, kind: str, text: bytes, why: str) -> str:
     words = code.writer.comment(f"In place of {origin.name} ({origin.theme.label}): {why}.") + "\n"
     inner = indent_lines(text, code.style.indent, code.writer).decode("utf-8", "surrogateescape")
     return words + code.writer.guarded(kind, origin.name, inner, code.style.indent, code.style.quote)
@@ -156,7 +157,7 @@ def extend_class(draft: Draft, unit: Unit) -> PlacedClass:
     if cls is None:
         raise ProtyponError(
             f"{unit.address}: {world.child.slug} has no class {unit.path}; a method is overridden in a class of yours that extends the parent's",
-            _meant(world, unit),
+            _what_to_type(world, unit),
         )
     if method_in(world, cls, unit.name or "") is not None:
         raise ProtyponError(
@@ -181,7 +182,7 @@ def extend_class(draft: Draft, unit: Unit) -> PlacedClass:
     )
 
 
-def _meant(world: World, unit: Unit) -> Words:
+def _what_to_type(world: World, unit: Unit) -> Words:
     """What to type where the child has no class of that name."""
     own = [c for c in classes_in(world.behaviour, (world.child,)) if extends_parents(world, c)]
     near = nearest(unit.path, tuple(c.name for c in own))

@@ -30,7 +30,7 @@ def broken_addresses(world: World, path: str, rule: FileRule) -> list[tuple[str,
 
 def _broken_references(world: World, path: str, rule: FileRule) -> list[Reference]:
     facts = world.snapshot.facts(world.child, path, rule.language)
-    endings = ("", *_rendered(world), *(MODULES if rule.kind == "script" else ()))
+    endings = ("", *_rendered_endings(world), *(MODULES if rule.kind == "script" else ()))
     found = []
     for reference in facts.references:
         target = relative(path, reference.names)
@@ -41,7 +41,7 @@ def _broken_references(world: World, path: str, rule: FileRule) -> list[Referenc
     return found
 
 
-def _rendered(world: World) -> tuple[str, ...]:
+def _rendered_endings(world: World) -> tuple[str, ...]:
     """Endings of files that the platform renders, and serves without."""
     return tuple(dict.fromkeys(ending for rule in world.platform.rules for ending in rule.renders))
 

@@ -93,14 +93,14 @@ def _notes(world: World, unit: Unit, winner: Supply | None, rule: FileRule, reac
         yield from places_of(world, rule.kind, unit.path)
     for register in world.platform.registers:
         if register.kind == rule.kind and register.lists == "call" and world.behaviour.speaks:
-            yield from (_registered(sheet) for sheet in use.sheets(world, register) if sheet.path == unit.path)
+            yield from (_loading_words(sheet) for sheet in use.sheets(world, register) if sheet.path == unit.path)
     for record in world.records.values():
         if record.unit == unit:
             release = f" {record.release}" if record.release else ""
             yield f"listed: {record.how} of {record.source}{release}" + (f", {record.why!r}" if record.why else "")
 
 
-def _registered(sheet: Sheet) -> str:
+def _loading_words(sheet: Sheet) -> str:
     """How a sheet or script loads."""
     needs = f", needs {', '.join(sheet.needs)}" if sheet.needs else ""
     whose = f", the one of {sheet.theme}" if sheet.theme else ""

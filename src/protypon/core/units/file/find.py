@@ -73,11 +73,11 @@ def find(world: World) -> list[Evidence]:
         )
         if is_file and (own is None or record.unit != own.subject.unit):
             with world.snapshot.trace.override_of(record.unit.path):
-                found.append(_listed(world, record))
+                found.append(_listed_evidence(world, record))
     taken = {e.subject.file for e in found}
     units = {e.subject.unit for e in found}
     for path in sorted(world.child.files):
-        evidence = None if path in taken or path == world.child.manifest else _unlisted(world, path)
+        evidence = None if path in taken or path == world.child.manifest else _unlisted_evidence(world, path)
         if evidence is not None and evidence.subject.unit not in units:
             units.add(evidence.subject.unit)
             found.append(evidence)
@@ -100,10 +100,10 @@ def compared_again(world: World, record: Record) -> Evidence:
     if own is not None:
         return own
     with world.snapshot.trace.override_of(record.unit.path):
-        return _listed(world, record, use.Use("yes"))
+        return _listed_evidence(world, record, use.Use("yes"))
 
 
-def _listed(world: World, record: Record, usage: use.Use | None = None) -> Evidence:
+def _listed_evidence(world: World, record: Record, usage: use.Use | None = None) -> Evidence:
     unit = record.unit
     rule = _rule(world, unit)
     located = _locate(world, unit, rule)
@@ -116,7 +116,7 @@ def _listed(world: World, record: Record, usage: use.Use | None = None) -> Evide
     return _evidence(world, unit, rule, located, theirs, record, base_here, usage)
 
 
-def _unlisted(world: World, path: str) -> Evidence | None:
+def _unlisted_evidence(world: World, path: str) -> Evidence | None:
     """A file without a record: an override if it has a counterpart further up, or was plainly meant to."""
     rule = world.platform.rule_of(path)
     if rule is not None and (rule.combine == "load" or not world.platform.is_inherited(path)):
@@ -135,7 +135,7 @@ def _unlisted(world: World, path: str) -> Evidence | None:
         usage = use.Use("unknown", why_unknown(path))
         located, theirs = Located(path, world.child.files[path]), world.resolver.without(world.child, path, name, rule)
         return _evidence(world, Unit(rule.kind, name), rule, located, theirs, usage=usage)
-    meant = _meant(world, path, rule)
+    meant = _meant_counterpart(world, path, rule)
     if meant is None:
         return None
     other, why = meant
@@ -195,7 +195,7 @@ def _stray(path: str, meant: str) -> str:
     return ""
 
 
-def _meant(world: World, path: str, rule: FileRule | None) -> tuple[Supply, str] | None:
+def _meant_counterpart(world: World, path: str, rule: FileRule | None) -> tuple[Supply, str] | None:
     """The file further up that a file without a counterpart was meant to replace, and why it does not."""
     for theme in world.ancestors:
         for other in _similar_names(world, theme, path):
@@ -309,7 +309,7 @@ def _evidence(
         own,
         source,
         same,
-        needed=_needed(world, located, theirs) if same and theirs else "",
+        needed=_why_needed(world, located, theirs) if same and theirs else "",
         nearer=_nearer(world, unit, record),
     )
 
@@ -351,13 +351,13 @@ def _source(
 ) -> Source:
     """What stands further up; of a text that is not there any more what became of it: moved, still named by somebody, or gone since a release."""
     if theirs is not None:
-        return _supplied(world, rule, theirs, record)
+        return _supplied_source(world, rule, theirs, record)
     if world.lineage.cut or world.resolver.root_supplies(unit.path):
         return Unseen(world.lineage.cut)
     if record is None:
         return Lost()
     base = world.snapshot.blob(record.digest)
-    moved = tuple(_moved(world, record, rule, base))
+    moved = tuple(_move_candidates(world, record, rule, base))
     went = () if moved else tuple(_went(world, record, rule, base))
     naming = use.who_names(world, located.path if located.entry else unit.path, rule)
     since = _gone_since(world, record)
@@ -366,7 +366,7 @@ def _source(
     return Lost(moved, since, naming.words, went, own_file(world, naming.theme, naming.path))
 
 
-def _supplied(world: World, rule: FileRule, theirs: Supply, record: Record | None) -> Supplied:
+def _supplied_source(world: World, rule: FileRule, theirs: Supply, record: Record | None) -> Supplied:
     """What stands further up; of a text of which little is left, where the rest of it went."""
     found = Supplied(theirs.digest)
     base = world.snapshot.blob(record.digest) if record is not None and record.digest != theirs.digest else None
@@ -435,7 +435,7 @@ def _changed_files(world: World, record: Record, kind: str) -> list[Supply]:
     ]
 
 
-def _needed(world: World, located: Located, theirs: Supply) -> str:
+def _why_needed(world: World, located: Located, theirs: Supply) -> str:
     """Why a copy that says what the parent says is of use all the same."""
     world.snapshot.trace.lying.add((theirs.theme.slug, theirs.path))
     if theirs.path in theirs.theme.stored:
@@ -471,7 +471,7 @@ def _nearer(world: World, unit: Unit, record: Record | None) -> str:
 # T is gone
 
 
-def _moved(world: World, record: Record, rule: FileRule, base: bytes | None) -> list[Candidate]:
+def _move_candidates(world: World, record: Record, rule: FileRule, base: bytes | None) -> list[Candidate]:
     """Files further up that were not there when the override was taken and are like its text; ties stay together."""
     new = _new_files(world, record, rule.kind)
     same = [Candidate(s.theme.slug, s.path, 1.0) for s in new.by_digest.get(record.digest, ())]

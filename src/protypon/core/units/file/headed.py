@@ -62,7 +62,7 @@ def find(world: World) -> Evidence | None:
     return _evidence(world, rule, record, ours, theme, theirs)
 
 
-def _told(path: str, label: str) -> dict[str, Told]:
+def _sentences(path: str, label: str) -> dict[str, Told]:
     """Its verdicts in sentences, with the lines of the whole files."""
     drifted = (f"{label} changed ", LinesOf.PARENT, f" of {quote_path(path)}; ", LinesOf.OWN)
     clash = (f"{quote_path(path)}: ", LinesOf.THEIRS, f" of {label} and ", LinesOf.OURS, " change the same place")
@@ -78,7 +78,7 @@ def _evidence(
         unit=Unit(rule.kind, path), listed=record is not None, how="copy", file=path, base=record.digest if record else None,
         base_here=base_here, origin=record.source if record else (theme.slug if theme else None), taken=record.release if record else None,
         now_from=theme.slug if theme else None, now=theme.release if theme else None, inside=True,
-        told=_told(path, f"{theme.slug} {theme.release}" if theme else "the parent"),
+        told=_sentences(path, f"{theme.slug} {theme.release}" if theme else "the parent"),
     )  # fmt: skip
     if theme is None or not theirs.strip():
         source: Supplied | Lost = Lost()

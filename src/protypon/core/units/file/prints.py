@@ -66,7 +66,7 @@ def running(world: World, standing: PrintedAt) -> Running:
         return Running("no", f"{winner.theme.slug} has one of its own") if beaten and winner else Running("yes")
     behaviour = world.behaviour
     pages = tuple(page.kind for page in behaviour.pages if place in page.used)
-    if place not in _used(world):
+    if place not in _used_templates(world):
         winner = world.resolver.winner(source.path, rule)
         if winner is not None and (winner.theme.slug, winner.path) != place:
             return Running("no", f"{winner.theme.slug} has one of its own")
@@ -78,7 +78,7 @@ def running(world: World, standing: PrintedAt) -> Running:
     return Running("yes", "", pages)
 
 
-def _used(world: World) -> frozenset[tuple[str, str]]:
+def _used_templates(world: World) -> frozenset[tuple[str, str]]:
     """(theme, path) of every template that the platform comes to."""
     if "templates used" not in world.memo:
         world.memo["templates used"] = frozenset((s.theme.slug, s.path) for s in world.behaviour.templates)

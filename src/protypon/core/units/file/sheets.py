@@ -129,21 +129,23 @@ def _styles(world: World, surface: str) -> Styles:
     """The sheets of one surface, read and put in order."""
     found = [row for row in rows(world, "style") if row.surface == surface]
     names = [f"{row.theme}/{row.path}" for row in found]
-    placed = together(names, lambda name: _read(world, name), lambda by, address: _imported(world, by, address))
+    placed = together(
+        names, lambda name: _read_sheet(world, name), lambda by, address: _imported_sheet(world, by, address)
+    )
     unread = []
     for each in dict.fromkeys(loaded.name for loaded in placed.sheets):
-        sheet = _read(world, each)
+        sheet = _read_sheet(world, each)
         unread += [f"{each} line {line}: {why}" for line, why in (sheet.unread[:1] if sheet is not None else ())]
     return Styles(found, placed, Window("print" if surface == "print" else "screen"), unread)
 
 
-def _read(world: World, name: str) -> StyleSheet | None:
+def _read_sheet(world: World, name: str) -> StyleSheet | None:
     slug, _, path = name.partition("/")
     theme = next((t for t in world.lineage.themes if t.slug == slug), None)
     return sheet_of(world, theme, path) if theme is not None and path in theme.files else None
 
 
-def _imported(world: World, by: str, address: str) -> str | None:
+def _imported_sheet(world: World, by: str, address: str) -> str | None:
     """The sheet that an import means: beside the one that asks, or the nearest theme's."""
     slug, _, path = by.partition("/")
     target = relative(path, (address,))

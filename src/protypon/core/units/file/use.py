@@ -42,9 +42,9 @@ def of(world: World, path: str, rule: FileRule) -> Use:
     if rule.kind == "template":
         return _template(world, path, rule)
     if rule.kind == "code":
-        return _pulled(world, path, rule)
+        return _use_of_code(world, path, rule)
     registers = registers_of(world.platform, rule.kind)
-    return _registered(world, path, registers) if registers else Use("yes")
+    return _use_of_sheet(world, path, registers) if registers else Use("yes")
 
 
 def registers_of(platform: Platform, kind: str) -> list[Register]:
@@ -81,7 +81,7 @@ def hiding_templates(world: World, path: str) -> str:
     return f"{names} {'comes' if names.count(',') == 0 else 'come'} first wherever it was used" if names else ""
 
 
-def _pulled(world: World, path: str, rule: FileRule) -> Use:
+def _use_of_code(world: World, path: str, rule: FileRule) -> Use:
     """A code file that runs only where another one asks for it."""
     return Use("yes") if rule.combine == "load" else _asked_for(world, path, "no code file that runs asks for it")
 
@@ -116,7 +116,7 @@ def _never_run(world: World, path: str, does: tuple[str, ...]) -> Location | Non
     return None
 
 
-def _registered(world: World, path: str, registers: list[Register]) -> Use:
+def _use_of_sheet(world: World, path: str, registers: list[Register]) -> Use:
     if any((world.child.slug, path) in loaded_files(world, each) for each in registers):
         return Use("yes")
     register = registers[0]

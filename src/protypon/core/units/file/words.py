@@ -40,7 +40,7 @@ def _theirs(o: Subject) -> str:
     return _label(o.now_from, o.now)
 
 
-def _taken(o: Subject) -> str:
+def _taken_label(o: Subject) -> str:
     return _label(o.origin, o.taken)
 
 
@@ -80,7 +80,9 @@ def _fatal(e: Evidence, s: NextSteps) -> Said:
 
 def _missing(e: Evidence, s: NextSteps) -> Said:
     o = e.subject
-    return f"the ledger says {quote_path(o.file)} was taken from {_taken(o)}, and the file is gone", s.to_unit(Drop, e)
+    return f"the ledger says {quote_path(o.file)} was taken from {_taken_label(o)}, and the file is gone", s.to_unit(
+        Drop, e
+    )
 
 
 def _idle(e: Evidence, s: NextSteps) -> Said:
@@ -92,11 +94,11 @@ def _idle(e: Evidence, s: NextSteps) -> Said:
     return because, s.to_unit(e.step, e)
 
 
-def _moved(e: Evidence, s: NextSteps) -> Said:
+def _say_moved(e: Evidence, s: NextSteps) -> Said:
     moved = moved_to(e)
     if len(moved) > 1:
         names = " or ".join(f"{quote_path(c.path)} ({c.alike:.0%})" for c in moved[:3])
-        return f"{_taken(e.subject)} had it here; now it could be {names}: too alike to tell", s.to_unit(Drop, e)
+        return f"{_taken_label(e.subject)} had it here; now it could be {names}: too alike to tell", s.to_unit(Drop, e)
     best = moved[0]
     merge = {"clean": "your changes merge there", "conflict": "your changes do not merge there"}
     where = f"{best.theme} now has it at {quote_path(best.path)} ({best.alike:.0%} alike)"
@@ -107,7 +109,7 @@ def _moved(e: Evidence, s: NextSteps) -> Said:
     return f"{where}; {what}{named}", first
 
 
-def _stranded(e: Evidence, s: NextSteps) -> Said:
+def _say_stranded(e: Evidence, s: NextSteps) -> Said:
     assert isinstance(e, Gone)
     since = f"since {e.source.since}" if e.source.since else "now"
     return (
@@ -124,7 +126,7 @@ def _needless(e: Evidence, s: NextSteps) -> Said:
     return f"a copy of the one of {_theirs(o)}, not edited, and no record says so", Adopt(s.child)
 
 
-def _unlisted(e: Evidence, s: NextSteps) -> Said:
+def _say_unlisted(e: Evidence, s: NextSteps) -> Said:
     o = e.subject
     if isinstance(e.source, Lost):
         because = f"an earlier release of the lineage had {quote_path(o.file)}, the present one has not, and no record says what it was made from"
@@ -154,7 +156,7 @@ def _holds(e: Evidence, s: NextSteps) -> Said:
     return f"{stands}{unsure}{nearer}", None
 
 
-def _drifted(e: Evidence, s: NextSteps) -> Said:
+def _say_drifted(e: Evidence, s: NextSteps) -> Said:
     o = e.subject
     c = comparison_of(e)
     what = ranges(c.parent_lines) if c.parent_lines else "the file"
@@ -190,7 +192,7 @@ BY = {
 """What two sides merge by, where lines alone would not do."""
 
 
-def _conflicted(e: Evidence, s: NextSteps) -> Said:
+def _say_conflicted(e: Evidence, s: NextSteps) -> Said:
     o, c = e.subject, comparison_of(e)
     if not c.places:
         because = f"both {_theirs(o)} and you changed {quote_path(o.unit.path)}, and it can't be merged by lines"
@@ -212,9 +214,7 @@ def _unknown(e: Evidence, s: NextSteps) -> Said:
     if isinstance(e.source, Unseen):
         because = f"{o.origin} comes with the platform and its text is not in this bench, so nothing can be compared"
         return f"{because}; a copy of it in themes/ would help", Survey()
-    wanted = (
-        f"{_taken(o)}, which it was taken from, is not in this store, so the change to {_theirs(o)} can't be merged"
-    )
+    wanted = f"{_taken_label(o)}, which it was taken from, is not in this store, so the change to {_theirs(o)} can't be merged"
     parts = (f"{wanted}; keep that release (", Keep("PATH", o.taken or ""), "), or say that yours stands")
     return parts, s.settle(e, "compared by hand")
 
@@ -223,13 +223,13 @@ _SENTENCES = {
     "fatal": _fatal,
     "missing": _missing,
     "idle": _idle,
-    "moved": _moved,
-    "stranded": _stranded,
+    "moved": _say_moved,
+    "stranded": _say_stranded,
     "needless": _needless,
     "collides": _collides,
-    "unlisted": _unlisted,
+    "unlisted": _say_unlisted,
     "holds": _holds,
-    "drifted": _drifted,
-    "conflicted": _conflicted,
+    "drifted": _say_drifted,
+    "conflicted": _say_conflicted,
     "unknown": _unknown,
 }

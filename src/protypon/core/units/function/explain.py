@@ -45,7 +45,7 @@ def tell(world: World, unit: Unit) -> Table:
     """What is in force, what it hides, what would be without it: fields of ``protypon.explain/1``."""
     behaviour, name = world.behaviour, unit.path
     winner = _in_force(behaviour, name)
-    others = [(p, f) for p, f in _functions(behaviour) if _called(behaviour, f.name, name)]
+    others = [(p, f) for p, f in _functions(behaviour) if _is_called(behaviour, f.name, name)]
     parents = _in_force(behaviour.parents, name) if behaviour.parents is not None else None
     mine = winner is not None and winner.theme == world.child.slug
     comment = next((f.doc for p, f in others if p.theme != world.child.slug and f.doc), "") or next(
@@ -76,7 +76,7 @@ def tell(world: World, unit: Unit) -> Table:
     }
 
 
-def _called(behaviour: Behaviour, full: str, name: str) -> bool:
+def _is_called(behaviour: Behaviour, full: str, name: str) -> bool:
     """Whether a function is called so, or is what a theme's name pattern makes of it."""
     rules = behaviour.platform.code
     names = (

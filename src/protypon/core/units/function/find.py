@@ -50,16 +50,16 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 def find(world: World) -> list[Evidence]:
     """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
     records = [r for r in world.records.values() if r.unit.kind == "function"]
-    found = [_listed(world, record, records) for record in records]
+    found = [_listed_evidence(world, record, records) for record in records]
     if world.behaviour.speaks and not world.lineage.cut and world.behaviour.broken is None:
-        found += _unlisted(world, {same for r in records for same in (r.unit.path, r.written.called) if same})
+        found += _unlisted_evidence(world, {same for r in records for same in (r.unit.path, r.written.called) if same})
     return found
 
 
 # Without a record
 
 
-def _unlisted(world: World, listed: set[str]) -> Iterator[Evidence]:
+def _unlisted_evidence(world: World, listed: set[str]) -> Iterator[Evidence]:
     """Functions of the child that stand for one of the parents', and nobody wrote down."""
     parents = world.behaviour.parents
     if parents is None or world.behaviour.state.stopped is not None:
@@ -110,7 +110,7 @@ def _stands_for(world: World, parents: Behaviour, name: str) -> str | None:
 # With a record
 
 
-def _listed(world: World, record: Record, records: list[Record]) -> Evidence:
+def _listed_evidence(world: World, record: Record, records: list[Record]) -> Evidence:
     name = record.written.called or record.unit.path
     own = own_function(world, name, record.written.file)
     origin = origin_of(world, record.unit.path) if not world.lineage.cut else None

@@ -39,7 +39,7 @@ def find(world: World) -> Iterator[Finding]:
             )
     yield from gone_calls.find(world)
     if state.stopped is None:
-        yield from _uncalled(world)
+        yield from _uncalled_functions(world)
     yield from lighter.find(world)
 
 
@@ -87,19 +87,19 @@ def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
     )
 
 
-def _uncalled(world: World) -> Iterator[Finding]:
+def _uncalled_functions(world: World) -> Iterator[Finding]:
     """Functions of the child whose name stands nowhere else."""
     behaviour, child = world.behaviour, world.child
-    patterned = _patterned(behaviour)
+    patterned = _names_by_pattern(behaviour)
     if patterned is None:
         return
-    candidates = [(path, f) for path, f in _own_functions(behaviour) if _folded(f.name, behaviour) not in patterned]
+    candidates = [(path, f) for path, f in _own_functions(behaviour) if _fold_name(f.name, behaviour) not in patterned]
     if not candidates:
         return
-    mentioned = _mentioned(behaviour)
+    mentioned = _mentions(behaviour)
     words = _words_of_templates(world)
     for path, function in candidates:
-        names = {_folded(name, behaviour) for name in (function.name, function.name.rpartition("\\")[2])}
+        names = {_fold_name(name, behaviour) for name in (function.name, function.name.rpartition("\\")[2])}
         called = any(table.get(name, set()) - {id(function)} for table in mentioned for name in names)
         if not called and not _stands_in(words, function.name):
             because = f"{child.slug}/{path} line {function.line}: nothing calls or attaches {function.name}, and no pattern finds it"
@@ -116,7 +116,7 @@ def _own_functions(behaviour: Behaviour) -> Iterator[tuple[str, Function]]:
                 yield path, function
 
 
-def _patterned(behaviour: Behaviour) -> set[str] | None:
+def _names_by_pattern(behaviour: Behaviour) -> set[str] | None:
     """The names of functions that the platform finds by its name pattern; None where any may be meant."""
     rules = behaviour.platform.code
     if rules.meaning("summon") is None:
@@ -126,14 +126,14 @@ def _patterned(behaviour: Behaviour) -> set[str] | None:
     known = [name for name in names if name is not None]
     if len(known) < len(names):
         return None
-    return {_folded(rules.function_name(name, slug), behaviour) for name in known}
+    return {_fold_name(rules.function_name(name, slug), behaviour) for name in known}
 
 
-def _folded(name: str, behaviour: Behaviour) -> str:
+def _fold_name(name: str, behaviour: Behaviour) -> str:
     return name.lower() if behaviour.platform.code.declares == "all" else name
 
 
-def _mentioned(behaviour: Behaviour) -> list[dict[str, set[int]]]:
+def _mentions(behaviour: Behaviour) -> list[dict[str, set[int]]]:
     """File by file, every name and text that code gives -> the functions (by identity; 0: outside of any) that give it."""
     tables = []
     for theme in behaviour.lineage.themes:
@@ -149,7 +149,7 @@ def _names(code: Code, behaviour: Behaviour) -> dict[str, set[int]]:
     parts += [(id(c), (*c.body, *c.members)) for c in code.classes]
     for owner, body in parts:
         for name in (name for statement in body for name in names_in(statement)):
-            found.setdefault(_folded(name, behaviour), set()).add(owner)
+            found.setdefault(_fold_name(name, behaviour), set()).add(owner)
     return found
 
 

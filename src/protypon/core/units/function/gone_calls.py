@@ -30,7 +30,7 @@ class AskedAt(NamedTuple):
 
 def find(world: World) -> Iterator[Finding]:
     """Every place that asks for what a kept release of a parent had, and nothing has now."""
-    asked = {(a.row.kind, a.row.name.lower(), a.row.site): a for a in reversed(list(_asked(world)))}
+    asked = {(a.row.kind, a.row.name.lower(), a.row.site): a for a in reversed(list(_names_asked(world)))}
     if not asked:
         return
     wanted = {(kind, name) for kind, name, _ in asked}
@@ -46,7 +46,7 @@ def find(world: World) -> Iterator[Finding]:
             yield _finding(world, each, release)
 
 
-def _asked(world: World) -> Iterator[AskedAt]:
+def _names_asked(world: World) -> Iterator[AskedAt]:
     behaviour = world.behaviour
     loading = behaviour.state.unsupplied
     yield from (AskedAt(row, "") for row in loading if not _is_no_matter(behaviour.state, row))
@@ -73,25 +73,28 @@ def _had(world: World, wanted: set[tuple[str, str]]) -> dict[tuple[str, str], Re
     for release in reversed(world.releases):
         if release.theme not in slugs or len(found) == len(wanted):
             continue
-        for key in _supplied(world, release) & {*wanted, *((kind, name.rpartition("\\")[2]) for kind, name in wanted)}:
+        for key in _names_declared(world, release) & {
+            *wanted,
+            *((kind, name.rpartition("\\")[2]) for kind, name in wanted),
+        }:
             found.setdefault(key, release)
     return found
 
 
-def _supplied(world: World, release: Release) -> set[tuple[str, str]]:
+def _names_declared(world: World, release: Release) -> set[tuple[str, str]]:
     """All that the code of a release declares, by kind and name in small letters."""
     key = ("supplied", release.tree)
     if key not in world.snapshot.worked_out:
         found: set[tuple[str, str]] = set()
         for code in codes_of(world, release):
-            found |= _declared(code)
+            found |= _declarations_in(code)
         world.snapshot.worked_out[key] = frozenset(found)
     made = world.snapshot.worked_out[key]
     assert isinstance(made, frozenset)
     return set(made)
 
 
-def _declared(code: Code) -> set[tuple[str, str]]:
+def _declarations_in(code: Code) -> set[tuple[str, str]]:
     found = {("method" if "::" in f.name else "function", f.name.lower()) for f in code.functions if f.name}
     for each in code.classes:
         found.add(("class", each.name.lower()))
@@ -119,14 +122,14 @@ def _finding(world: World, asked: AskedAt, release: Release) -> Finding:
         if heir is not None and heir.name
         else _at_the_call(world, asked)
     )
-    return _told(world, asked, f"which {label} had and nothing has now{now}", step)
+    return _gone_finding(world, asked, f"which {label} had and nothing has now{now}", step)
 
 
 def _at_the_call(world: World, asked: AskedAt) -> Action:
     return by_hand(world, asked.row.site.theme, asked.row.site.path)
 
 
-def _told(world: World, asked: AskedAt, gone: str, step: Action) -> Finding:
+def _gone_finding(world: World, asked: AskedAt, gone: str, step: Action) -> Finding:
     row = asked.row
     call = f"{row.name}()" if row.kind in ("function", "method") else row.name
     where = f"a page of kind {asked.page} fails there" if asked.page else "the site stops there"
@@ -146,7 +149,7 @@ def _of_platform(world: World, asked: AskedAt, bounded: Bounded) -> Finding:
         else f"which {title} has from {bounded.since} on"
     )
     now = f"; {bounded.instead} does it now" if bounded.instead else ""
-    return _told(world, asked, f"{when}{now}", _at_the_call(world, asked))
+    return _gone_finding(world, asked, f"{when}{now}", _at_the_call(world, asked))
 
 
 def _is_over(world: World, bounded: Bounded) -> bool:

@@ -26,7 +26,7 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
     origin = origin_of(draft.world, moved[0].path if moved else record.unit.path)
     if origin is None:
         raise ProtyponError(f"{record.unit.address}: the parents have no such function", Drop(record.unit.address))
-    renumbered = None if moved or isinstance(evidence, Stops) else _renumbered(draft, record, origin)
+    renumbered = None if moved or isinstance(evidence, Stops) else _renumber_calls(draft, record, origin)
     if renumbered is not None:
         return renumbered
     standing = own_of(evidence)
@@ -58,7 +58,7 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
     return placed.draft, made, placed.why
 
 
-def _renumbered(draft: Draft, record: Record, origin: Origin) -> Mended | None:
+def _renumber_calls(draft: Draft, record: Record, origin: Origin) -> Mended | None:
     """The parent attaches it at the same points, with other numbers: they are written into the child's calls."""
     parents = draft.world.behaviour.parents
     if record.how != "detach" or parents is None or not record.written.called:

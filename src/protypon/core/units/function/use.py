@@ -111,7 +111,7 @@ def clash(world: World, record: Record, own: Origin, origin: Origin) -> str:
         return lost
     strict = not coded_language(_language(world, own)).SEMANTICS.COPIES
     function, wanted = own.function, origin.function
-    for place, given, named in _handed(world, own, origin):
+    for place, given, named in _calls_made(world, own, origin):
         if _takes(wanted, given, named, strict) and not _takes(function, given, named, strict):
             needs = f"{function.fewest}" if function.fewest > given + len(named) else "another number"
             what = f"{shown(place)} calls it with {given + len(named)} argument{'s' * (given + len(named) != 1)}, and yours needs {needs}"
@@ -124,7 +124,7 @@ def _language(world: World, origin: Origin) -> str:
     return rule.language if rule is not None and is_coded(rule.language) else "php"
 
 
-def _handed(world: World, own: Origin, origin: Origin) -> Iterator[tuple[Location, int, tuple[str, ...]]]:
+def _calls_made(world: World, own: Origin, origin: Origin) -> Iterator[tuple[Location, int, tuple[str, ...]]]:
     """Every call of either function: where, with how many arguments, and which by name."""
     for name in {own.name, origin.name}:
         for call in calls_of(world, world.behaviour, name):

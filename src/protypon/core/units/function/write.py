@@ -90,7 +90,7 @@ def replace_function(draft: Draft, name: str, texts: Texts | None = None, file: 
     _refuse(world, origin)
     _refuse_own(world, origin)
     tries: list[str] = []
-    for make in (_same_name, _patterned, _taken_off, _chained):
+    for make in (_same_name, _place_by_pattern, _taken_off, _place_by_chain):
         try:
             placed = make(draft, origin, texts or {}, file, called)
         except (LookupError, _Fails) as failed:
@@ -178,7 +178,7 @@ def is_offered(world: World, origin: Origin) -> bool:
     )
 
 
-def _patterned(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
+def _place_by_pattern(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
     """The child's name for a function that the platform finds by a pattern."""
     rules = draft.start.platform.code
     if rules.meaning("summon") is None or rules.pattern == "{name}":
@@ -276,7 +276,7 @@ def _attachment(code: Coder, callback: Callback, new: str) -> str:
     )  # fmt: skip
 
 
-def _chained(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
+def _place_by_chain(draft: Draft, origin: Origin, texts: Texts, file: str, called: str) -> Placed | None:
     """A copy under another name, and copies of those that call it, which call the copy."""
     chain = _chain(draft.world, origin)
     ways = {o.name: _way_of(draft.world, o) for o in chain}

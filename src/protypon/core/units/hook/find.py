@@ -47,16 +47,16 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 def find(world: World) -> list[Evidence]:
     """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
     records = [r for r in world.records.values() if r.unit.kind == "hook"]
-    found = [_listed(world, record) for record in records]
+    found = [_listed_evidence(world, record) for record in records]
     if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
-        found += _unlisted(world)
+        found += _unlisted_evidence(world)
     return found
 
 
 # Without a record
 
 
-def _unlisted(world: World) -> Iterator[Evidence]:
+def _unlisted_evidence(world: World) -> Iterator[Evidence]:
     """Parents' callbacks that the child takes off, and nobody wrote down."""
     ours = {(r.unit.path, (r.unit.name or "").lower()) for r in world.records.values() if r.unit.kind == "hook"}
     for record in world.records.values():
@@ -102,7 +102,7 @@ def _without_record(world: World, unit: Unit, callback: Callback, detachment: De
 # With a record
 
 
-def _listed(world: World, record: Record) -> Evidence:
+def _listed_evidence(world: World, record: Record) -> Evidence:
     label = f"{record.source} {record.release}" if record.release else record.source
     subject = begun(world, record)
     stopped = stop_of(world, record) if record.how in ("detach", "reorder") else None
@@ -114,7 +114,7 @@ def _listed(world: World, record: Record) -> Evidence:
     if record.how == "attach":
         return _attachment(world, subject, record)
     words = f"the ledger says {record.unit.name} of {label} is taken off {record.unit.path}, and nothing in the code does that any more"
-    tried = _tried(world, record)
+    tried = _attempt_to_detach(world, record)
     if tried is None:
         return missing(subject, words)
     subject = replace(subject, line=tried.site.line or None, file=tried.site.path)
@@ -137,7 +137,7 @@ def _stops(world: World, subject: Subject, record: Record, stopped: Stop) -> Sto
     return Stops(subject, DOES_IN_VAIN, Lost(), why)
 
 
-def _tried(world: World, record: Record) -> Detachment | None:
+def _attempt_to_detach(world: World, record: Record) -> Detachment | None:
     """The child's own try to take the callback off."""
     name = record.unit.name or ""
     tries = [

@@ -30,7 +30,7 @@ def find(world: World) -> Iterator[Finding]:
     yield from markup.find(world)
 
 
-def _unmatched(world: World) -> Iterator[tuple[Detachment, State]]:
+def _unmatched_detachments(world: World) -> Iterator[tuple[Detachment, State]]:
     """Detachments of the child that match nothing, in no state."""
     tried: dict[tuple[Location, str, str], list[tuple[Detachment, State]]] = {}
     for state in world.behaviour.states:
@@ -54,7 +54,7 @@ class Match(NamedTuple):
 
 def matches(world: World) -> Iterator[Match]:
     """What detachments that match nothing must mean: the same name with another number, later, or at the one other point."""
-    for d, state in _unmatched(world):
+    for d, state in _unmatched_detachments(world):
         same = [
             c
             for c in state.callbacks
@@ -66,7 +66,7 @@ def matches(world: World) -> Iterator[Match]:
             yield Match(str(d.point), d.label, order, d.site.path, d.site.line, here[0])
 
 
-def _judged(world: World) -> set[tuple[str, str]]:
+def _callbacks_judged(world: World) -> set[tuple[str, str]]:
     """Points and callbacks of overrides that have a verdict of their own, which says all there is to say."""
     found = set()
     for record in world.records.values():
@@ -78,9 +78,9 @@ def _judged(world: World) -> set[tuple[str, str]]:
 
 
 def _detachments(world: World) -> Iterator[Finding]:
-    judged = _judged(world)
+    judged = _callbacks_judged(world)
     mendable = {(m.path, m.line) for m in matches(world)}
-    for detachment, state in _unmatched(world):
+    for detachment, state in _unmatched_detachments(world):
         place, point, label = detachment.site, str(detachment.point), detachment.label
         number = "" if detachment.order is None else f" with order {detachment.order}"
         because = f"{shown(place)} takes {label} off {point}{number}, and that matches nothing: {why_unmatched(world.behaviour, detachment, state)}"

@@ -28,12 +28,12 @@ def mended(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
         raise ProtyponError(f"{code}: nothing would match it for certain", Points(child=draft.child.slug))
     said = []
     for match in found:
-        draft, words = _matched(draft, match)
+        draft, words = _match_detachment(draft, match)
         said.append(words)
     return draft, "; ".join(said)
 
 
-def _matched(draft: Draft, match: Match) -> tuple[Draft, str]:
+def _match_detachment(draft: Draft, match: Match) -> tuple[Draft, str]:
     to = match.to
     change: dict[str, object] = {"point": to.point, "callback": to.label}
     if isinstance(to.order, int) and match.order is not None:

@@ -35,7 +35,7 @@ def find(world: World) -> Iterator[Finding]:
         old = before.get(page.kind)
         if old is None or page.state.stopped is not None or open_elements(old.out) or not open_elements(page.out):
             continue
-        for ran, partner in _widowed(old, page):
+        for ran, partner in _widowed_halves(old, page):
             gone = next(
                 (c.gone for c in page.state.callbacks if c.gone is not None and _same(c.site, c.label, ran)), None
             )
@@ -49,7 +49,7 @@ def _same(site: Location, label: str, ran: Ran) -> bool:
     return site == ran.callback.site and label == ran.callback.label
 
 
-def _widowed(old: PageRun, new: PageRun) -> Iterator[tuple[Ran, Ran | None]]:
+def _widowed_halves(old: PageRun, new: PageRun) -> Iterator[tuple[Ran, Ran | None]]:
     """Callbacks that open or close something and run no more, each with one that still does the other half."""
     before = [ran for firing in old.state.firings[old.begins :] for ran in firing.ran]
     after = [ran for firing in new.state.firings[new.begins :] for ran in firing.ran]

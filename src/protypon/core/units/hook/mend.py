@@ -48,7 +48,7 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
     made = changed_calls(made, evidence.subject.file, moves, unit.path, unit.name or "")
     new = replace(record, unit=to, written=replace(record.written, order=number))
     if _works(made, callback):
-        return made, new, _said(record, callback, to)
+        return made, new, _mend_words(record, callback, to)
     return anew(draft, new, evidence, others, place, remove, record)
 
 
@@ -56,7 +56,7 @@ def _works(draft: Draft, callback: Callback) -> bool:
     return draft.problem() is None and write.is_off(draft.world, callback)
 
 
-def _said(record: Record, callback: Callback, to: Unit) -> str:
+def _mend_words(record: Record, callback: Callback, to: Unit) -> str:
     said = []
     if to.path != record.unit.path:
         said.append(f"the point is {to.path}, was {record.unit.path}")

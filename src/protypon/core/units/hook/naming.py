@@ -16,7 +16,7 @@ MOST_WAYS = 6
 
 def names(world: World, callback: Callback, code: Coder) -> Iterator[str]:
     """Expressions that stand for a callback, the plainest first. Raises LookupError where nothing can name it."""
-    thing, method = _owned(_here(world, callback))
+    thing, method = _owner_of(_here(world, callback))
     label = callback.label
     if thing is None:
         if "?" in label or " " in label:
@@ -38,7 +38,7 @@ def _here(world: World, callback: Callback) -> object:
     return next(found, callback.target)
 
 
-def _owned(target: object) -> tuple[object, str]:
+def _owner_of(target: object) -> tuple[object, str]:
     """The object that a callback belongs to or is, and the name of the method; None for one that goes by its name."""
     match target:
         case Bound(thing, name):

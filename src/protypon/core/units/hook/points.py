@@ -132,7 +132,7 @@ class _Reader:
             "callbacks": [self._callback(c, state) for c in callbacks],
             "values": [self._value(r.value) for r in last.ran] if last is not None and last.passes else None,
             "start": self._value(last.start) if last is not None and last.passes else None,
-            "taken_away": [self._gone(c) for c in self._absent(name, state, callbacks)],
+            "taken_away": [self._detachment_row(c) for c in self._absent(name, state, callbacks)],
             "reordered": reordered_labels(self._old(name), callbacks) if self.before is not None else [],
         }
 
@@ -164,7 +164,7 @@ class _Reader:
             "unknown": callback.doubt or None,
         }
 
-    def _gone(self, callback: Callback) -> Table:
+    def _detachment_row(self, callback: Callback) -> Table:
         assert callback.gone is not None
         return {
             "callback": callback.label,

@@ -214,7 +214,7 @@ def reorder_callback(draft: Draft, point: str, label: str, number: int, file: st
     takes = code.literal(callback.takes) if callback.takes is not None else None
     try:
         if not (code.has("detach") and code.has("attach")):
-            return _wrapped(draft, callback, number, code, words, file)
+            return _hook_by_wrapper(draft, callback, number, code, words, file)
         off = taken_off(draft, callback, code)
         on = code.call(
             "attach", point=code.literal(point), callback=off.callback, order=code.literal(number), takes=takes
@@ -251,7 +251,7 @@ def _runs_at(world: World, callback: Callback, number: int) -> bool:
     )  # fmt: skip
 
 
-def _wrapped(draft: Draft, callback: Callback, number: int, code: Coder, words: str, file: str) -> Hooked:
+def _hook_by_wrapper(draft: Draft, callback: Callback, number: int, code: Coder, words: str, file: str) -> Hooked:
     """Where callbacks are attached by marks only: a function of the child's own that calls the parent's."""
     closure = closure_of(draft.world.behaviour.state, callback)
     if closure is None or not code.has("attach", "mark"):

@@ -44,20 +44,20 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 
 def find(world: World) -> list[Evidence]:
     """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
-    found = [_listed(world, r) for r in world.records.values() if r.unit.kind == "item"]
+    found = [_listed_evidence(world, r) for r in world.records.values() if r.unit.kind == "item"]
     if world.behaviour.speaks and not world.lineage.cut and not world.behaviour.uncertain:
-        found += _unlisted(world)
+        found += _unlisted_evidence(world)
     return found
 
 
-def _registered(world: World, unit: Unit) -> Registered | None:
+def _registration_of(world: World, unit: Unit) -> Registered | None:
     parents = world.behaviour.parents
     return parents.state.items.get((unit.path, unit.name or "")) if parents is not None else None
 
 
 def claim_of(world: World, unit: Unit) -> dict[str, Any] | None:
     """How the parents alone register an item; None where they do not."""
-    found = _registered(world, unit)
+    found = _registration_of(world, unit)
     if found is not None:
         return {
             "kind": unit.path,
@@ -77,12 +77,12 @@ def _taken_away(world: World, unit: Unit) -> Any:
     )
 
 
-def _unlisted(world: World) -> Iterator[Evidence]:
+def _unlisted_evidence(world: World) -> Iterator[Evidence]:
     listed = {r.unit for r in world.records.values()}
     for (kind, name), rows in world.behaviour.state.removed.items():
         unit = Unit("item", kind, name)
         for _, site, how in rows:
-            found = _registered(world, unit)
+            found = _registration_of(world, unit)
             if (
                 how != "taken away"
                 or site.theme != world.child.slug
@@ -102,7 +102,7 @@ def _unlisted(world: World) -> Iterator[Evidence]:
             break
 
 
-def _listed(world: World, record: Record) -> Evidence:
+def _listed_evidence(world: World, record: Record) -> Evidence:
     subject = begun(world, record)
     unknowable = unknown(world, subject, "items")
     if unknowable is not None:
@@ -115,11 +115,11 @@ def _listed(world: World, record: Record) -> Evidence:
     subject = replace(subject, line=taken[1].line, file=taken[1].path)
     now = claim_of(world, unit)
     if now is None:
-        return _gone(world, subject, record)
+        return _gone_evidence(world, subject, record)
     standing = next(
         (s.items[unit.path, unit.name or ""] for s in world.behaviour.states if (unit.path, unit.name) in s.items), None
     )
-    found = _registered(world, unit)
+    found = _registration_of(world, unit)
     told = {"holds": Told(f"{shown(found.site) if found else world.platform.title} registers it, and it is taken away")}
     if standing is not None:
         words = (
@@ -130,7 +130,7 @@ def _listed(world: World, record: Record) -> Evidence:
     return compared_claim(world, subject, record, now, told)
 
 
-def _gone(world: World, subject: Subject, record: Record) -> Gone:
+def _gone_evidence(world: World, subject: Subject, record: Record) -> Gone:
     """Another item of the kind with the very same value that was not there before, or none."""
     before = claims.read(world.snapshot.blob(record.digest))
     parents = world.behaviour.parents
@@ -153,11 +153,11 @@ def place(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     """Write an override into the child's code. Raises ProtyponError with what stands in the way."""
     if unit.name is None:
         raise Usage(f"{unit.address}: which one?", f"write {unit.address}#NAME")
-    if not asked.remove and _registered(draft.world, unit) is not None:
+    if not asked.remove and _registration_of(draft.world, unit) is not None:
         step = Override(unit.address, draft.child.slug, ("--remove",))
         raise Usage(f"{unit.address}: what is to become of it?", ("to take it away: ", step))
     done = write.remove_item(draft, unit.path, unit.name)
-    found = _registered(draft.world, unit)
+    found = _registration_of(draft.world, unit)
     theme = draft.world.ancestor(found.site.theme) if found is not None else None
     text = claims.claim_text(claim_of(draft.world, unit) or {})
     source = theme.slug if theme else draft.start.platform.name

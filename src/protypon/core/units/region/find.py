@@ -45,7 +45,7 @@ def supplied(world: World, theme: Theme) -> list[Unit]:
 
 def find(world: World) -> list[Evidence]:
     """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
-    return [_listed(world, r) for r in world.records.values() if r.unit.kind == "region"]
+    return [_listed_evidence(world, r) for r in world.records.values() if r.unit.kind == "region"]
 
 
 def claim_of(world: World, name: str) -> dict[str, Any]:
@@ -56,7 +56,7 @@ def claim_of(world: World, name: str) -> dict[str, Any]:
     return {"name": name, "declared": declared, "printed": printed}
 
 
-def _listed(world: World, record: Record) -> Evidence:
+def _listed_evidence(world: World, record: Record) -> Evidence:
     subject = begun(world, record)
     unknowable = unknown(world, subject, "points")
     if unknowable is not None:
@@ -70,7 +70,7 @@ def _listed(world: World, record: Record) -> Evidence:
     now = claim_of(world, name)
     printed = printed_regions(world.behaviour)
     if not (now["declared"] or now["printed"]) and name not in printed:
-        return _gone(world, subject, record)
+        return _gone_evidence(world, subject, record)
     told = {"holds": Told(f"{shown(printed[name][0].place)} prints it" if printed.get(name) else "it is declared")}
     if name not in printed and None not in printed:
         hiding = hiding_copies(world.behaviour, name)
@@ -87,7 +87,7 @@ def _listed(world: World, record: Record) -> Evidence:
     return compared_claim(world, subject, record, now, told)
 
 
-def _gone(world: World, subject: Subject, record: Record) -> Gone:
+def _gone_evidence(world: World, subject: Subject, record: Record) -> Gone:
     """Nothing prints it any more: another region where it was, or none."""
     before = claims.read(world.snapshot.blob(record.digest))
     former = past_release_of(world, record)

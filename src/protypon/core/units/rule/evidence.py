@@ -58,16 +58,16 @@ from protypon.core.units.world import World
 def evidence_of(world: World) -> list[Evidence]:
     """The evidence of every recorded rule, then of every one without a record that says otherwise than a parent's."""
     if "evidence of rules" not in world.memo:
-        world.memo["evidence of rules"] = _found(world)
+        world.memo["evidence of rules"] = _find_rules(world)
     return list(cast("list[Evidence]", world.memo["evidence of rules"]))
 
 
-def _found(world: World) -> list[Evidence]:
+def _find_rules(world: World) -> list[Evidence]:
     records = [record for record in world.records.values() if record.unit.kind == "rule"]
-    found: list[Evidence] = [_listed(world, record) for record in records]
+    found: list[Evidence] = [_listed_evidence(world, record) for record in records]
     if not world.lineage.cut:
         taken = {(r.written.file, normal(r.written.called or r.unit.name or "")) for r in records}
-        found += _unlisted(world, taken, {r.unit for r in records})
+        found += _unlisted_evidence(world, taken, {r.unit for r in records})
     return found
 
 
@@ -76,7 +76,7 @@ def selector_of(record: Record) -> str:
     return record.written.called or record.unit.name or ""
 
 
-def _listed(world: World, record: Record) -> Evidence:
+def _listed_evidence(world: World, record: Record) -> Evidence:
     unit, path = record.unit, record.written.file
     base = world.snapshot.blob(record.digest)
     subject = Subject(
@@ -91,10 +91,10 @@ def _listed(world: World, record: Record) -> Evidence:
     if not mine:
         gone = f"the ledger says {quote_path(path)} has a rule for {selector_of(record)}, and it has none any more"
         return Missing(replace(subject, told={"missing": Told(gone, Drop)}), Lost())
-    return _judged(world, subject, mine, base)
+    return _judge_rule(world, subject, mine, base)
 
 
-def _unlisted(world: World, taken: set[tuple[str, str]], known: set[Unit]) -> Iterator[Evidence]:
+def _unlisted_evidence(world: World, taken: set[tuple[str, str]], known: set[Unit]) -> Iterator[Evidence]:
     """Rules that nobody wrote down, each under the last of the parents' sheets that says otherwise."""
     paths = own_sheets(world)
     above = [(world.ancestor(slug), path) for slug, path in reversed(loaded_sheets(world)) if slug != world.child.slug]
@@ -111,7 +111,7 @@ def _unlisted(world: World, taken: set[tuple[str, str]], known: set[Unit]) -> It
                     unit=unit, listed=False, how="set", file=own, origin=theme.slug, inside=True,
                     written=Written(own, called),
                 )  # fmt: skip
-                found = _judged(world, subject, mine, None)
+                found = _judge_rule(world, subject, mine, None)
                 if not isinstance(found, Unreached):
                     yield found
                 break
@@ -125,7 +125,7 @@ def _says_otherwise(mine: Sequence[StyleRule], theirs: Sequence[StyleRule]) -> b
 # Judged
 
 
-def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: bytes | None) -> Evidence:
+def _judge_rule(world: World, subject: Subject, mine: Sequence[StyleRule], base: bytes | None) -> Evidence:
     unit, selector = subject.unit, subject.unit.name or ""
     subject = replace(subject, line=mine[0].line)
     ours = text_of(selector, mine)
@@ -150,10 +150,10 @@ def _judged(world: World, subject: Subject, mine: Sequence[StyleRule], base: byt
     if theme is not None and (lost or not theirs):
         gone = fate.gone_of(world, unit, lost, base)
         if lost or len(gone.found) == 1:
-            return _gone(world, subject, own, gone)
+            return _gone_evidence(world, subject, own, gone)
     beaten = _beaten(world, subject.file, mine)
     if beaten is not None:
-        return _outranked(world, subject, own, source, *beaten)
+        return _outranked_evidence(world, subject, own, source, *beaten)
     clash, told = "", dict[str, Told]()
     new = properties.renamed_properties(world, mine, base, theirs) if changes else {}
     if new and theme is not None:
@@ -211,7 +211,7 @@ def _not_loaded(world: World, subject: Subject, own: Own, source: Supplied, usag
     return Unreached(replace(subject, told=told), replace(own, reach="no", why=usage.because), source, Mend)
 
 
-def _gone(world: World, subject: Subject, own: Own, found: fate.Fate) -> Gone:
+def _gone_evidence(world: World, subject: Subject, own: Own, found: fate.Fate) -> Gone:
     """No rule for it further up any more, or nothing that it could match."""
     own = replace(own, part=None)
     if len(found.found) == 1:
@@ -233,7 +233,7 @@ def _beaten(world: World, path: str, mine: Sequence[StyleRule]) -> tuple[Styles,
     return found[0] if said and found and all(number == said for number in lost) else None
 
 
-def _outranked(
+def _outranked_evidence(
     world: World, subject: Subject, own: Own, source: Supplied, styles: Styles, found: list[Losing]
 ) -> Unreached:
     declaration, rival = found[0].lost[0]

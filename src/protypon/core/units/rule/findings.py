@@ -32,12 +32,12 @@ def find(world: World) -> Iterator[Finding]:
         if e.subject.listed
     }
     told = {key for key, e in rules.items() if isinstance(e, Unreached | Gone)}
-    yield from _outranked(world, {key: e.subject.unit for key, e in rules.items()}, told)
-    yield from _stranded(world, told)
+    yield from _outranked_findings(world, {key: e.subject.unit for key, e in rules.items()}, told)
+    yield from _stranded_findings(world, told)
     yield from sheet_findings.find(world)
 
 
-def _outranked(world: World, named: Named, told: set[tuple[str, str]]) -> Iterator[Finding]:
+def _outranked_findings(world: World, named: Named, told: set[tuple[str, str]]) -> Iterator[Finding]:
     child, styles = world.child.slug, styles_of(world)
     for own, rival in styles.competing.outranked(lambda sheet: styles.owner(sheet)[0] == child):
         path, declaration, selector = styles.owner(own.sheet)[1], own.declaration, own.rule.selector
@@ -66,7 +66,7 @@ def _taken_over(world: World, path: str) -> set[tuple[str, str, str]]:
     return found
 
 
-def _stranded(world: World, told: set[tuple[str, str]]) -> Iterator[Finding]:
+def _stranded_findings(world: World, told: set[tuple[str, str]]) -> Iterator[Finding]:
     lost = gone_names(world)
     seen: set[tuple[str, str]] = set()
     for rule, path in _own_rules(world) if lost else ():

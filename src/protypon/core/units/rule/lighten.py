@@ -31,11 +31,11 @@ def peel(state: Lightening) -> Lightening:
         before = was.get(key, {})
         changed = [each for name, each in said.items() if before.get(name) != each]
         if changed and before:
-            outcome = write_rule(state.draft, Unit("rule", state.path, key[0]), _asked(changed))
-            state = state.took(outcome, state.ours, ", ".join(map(_written, changed)))
+            outcome = write_rule(state.draft, Unit("rule", state.path, key[0]), _what_to_set(changed))
+            state = state.took(outcome, state.ours, ", ".join(map(_declaration_text, changed)))
         elif changed:
             path, _, made = own_sheet(state.draft, Unit("rule", state.path, key[0]))
-            made = with_rule(made, path, Where(*key), [_declared(each) for each in changed])
+            made = with_rule(made, path, Where(*key), [_as_declaration(each) for each in changed])
             state = state.added(made, state.ours, f"a new rule {key[0]} in {path}")
     return state.added(state.draft, state.theirs, "")
 
@@ -101,13 +101,13 @@ def _by_key(rules: list[StyleRule]) -> dict[Key, dict[str, Declared]]:
     return found
 
 
-def _asked(changed: list[Declared]) -> Asked:
-    return Asked(declared=tuple(_written(each).replace(": ", "=", 1) for each in changed))
+def _what_to_set(changed: list[Declared]) -> Asked:
+    return Asked(declared=tuple(_declaration_text(each).replace(": ", "=", 1) for each in changed))
 
 
-def _declared(said: Declared) -> StyleDeclaration:
+def _as_declaration(said: Declared) -> StyleDeclaration:
     return StyleDeclaration(*said, 0)
 
 
-def _written(said: Declared) -> str:
-    return shown(_declared(said))
+def _declaration_text(said: Declared) -> str:
+    return shown(_as_declaration(said))

@@ -22,7 +22,7 @@ def mended(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
         raise ProtyponError("name the rule", Check(draft.child.slug))
     try:
         if code == "rule-stranded":
-            return _renamed(draft, unit)
+            return _rename_class(draft, unit)
         made, _, words = made_to_win(draft, unit.path, unit.name or "")
         return made, words
     except NotEdited as error:
@@ -32,7 +32,7 @@ def mended(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
         ) from error
 
 
-def _renamed(draft: Draft, unit: Unit) -> tuple[Draft, str]:
+def _rename_class(draft: Draft, unit: Unit) -> tuple[Draft, str]:
     world, selector = draft.world, unit.name or ""
     lost = {name: had for name, had in gone_names(world).items() if name in set(names_in(selector))}
     new = {name: to for name, had in lost.items() if (to := names.successor(world, name, had))}

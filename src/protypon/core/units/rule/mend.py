@@ -25,7 +25,7 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
     """Renamed where the parents renamed it, else made to win. Raises ProtyponError where nothing helps."""
     try:
         if isinstance(evidence.source, Lost):
-            return _renamed(draft, record, evidence)
+            return _rename_rule(draft, record, evidence)
         if isinstance(evidence, Present) and evidence.clash:
             return _properties_renamed(draft, record)
         made, called, words = made_to_win(draft, record.written.file, record.written.called or record.unit.name or "")
@@ -50,7 +50,7 @@ def _properties_renamed(draft: Draft, record: Record) -> tuple[Draft, Record, st
     return with_new_names(draft, path, selector, new), record, words
 
 
-def _renamed(draft: Draft, record: Record, evidence: Evidence) -> tuple[Draft, Record, str]:
+def _rename_rule(draft: Draft, record: Record, evidence: Evidence) -> tuple[Draft, Record, str]:
     moved = moved_to(evidence)
     if len(moved) != 1:
         raise ProtyponError(

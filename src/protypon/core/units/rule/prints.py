@@ -32,20 +32,20 @@ def sources(world: World, sought: Sought) -> Iterator[PrintSource]:
         if near is not None:
             yield PrintSource(unit, theme, path, [], rule.line, rule.line, selected=near)
         elif sought.selector is None:
-            shards = list(_printed(rule))
+            shards = list(_printed_shards(rule))
             if shards:
                 yield PrintSource(unit, theme, path, shards, rule.line, rule.line, is_value=True)
 
 
-def _printed(rule: StyleRule) -> Iterator[Shard]:
+def _printed_shards(rule: StyleRule) -> Iterator[Shard]:
     for each in rule.declarations:
         if each.name == "content":
             for found in _TEXT.finditer(each.value):
-                yield Shard(_unescaped(found[1] or found[2] or ""), each.line)
+                yield Shard(_unescape(found[1] or found[2] or ""), each.line)
                 yield Shard("", each.line, ())
 
 
-def _unescaped(text: str) -> str:
+def _unescape(text: str) -> str:
     """A string as it is meant (CSS Syntax, section 4.3.7)."""
     return _ESCAPED.sub(lambda m: chr(min(int(m[1], 16), 0x10FFFF) or 0xFFFD) if m[1] else m[2], text)
 

@@ -31,7 +31,7 @@ def find(world: World) -> Iterator[Finding]:
     """What the code and templates of a lineage would do wrong with such units."""
     yield from _not_in_editor(world)
     yield from _instead(world)
-    yield from _generated(world)
+    yield from _generated_findings(world)
     yield from _widths(world)
 
 
@@ -81,7 +81,7 @@ def _imports(world: World, path: str) -> bool:
 # Generated
 
 
-def _generated(world: World) -> Iterator[Finding]:
+def _generated_findings(world: World) -> Iterator[Finding]:
     """Copies of what is made from another file, changed where the next build writes over it."""
     child = world.child
     for path in sorted(child.files):
@@ -108,7 +108,7 @@ def _source_of(world: World, theme: Theme, path: str) -> str:
     folder, name = posixpath.split(path)
     stem = name.removesuffix(".css").removesuffix(".min")
     if f"{path}.map" in theme.files:
-        for source in _mapped(world.snapshot.read(theme, f"{path}.map")):
+        for source in _sources_of_map(world.snapshot.read(theme, f"{path}.map")):
             full = posixpath.normpath(posixpath.join(folder, source))
             if full in theme.files and full != path:
                 return full
@@ -118,7 +118,7 @@ def _source_of(world: World, theme: Theme, path: str) -> str:
     return next((each for each in [*plain, *places] if each in theme.files), "")
 
 
-def _mapped(data: bytes) -> list[str]:
+def _sources_of_map(data: bytes) -> list[str]:
     """The sources that a source map names (ECMA-426, section 9)."""
     try:
         found = json.loads(data) if len(data) <= LONGEST_MAP else None

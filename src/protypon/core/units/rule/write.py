@@ -41,9 +41,9 @@ from protypon.core.units.world import World
 def write_rule(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     """Say something else for a selector; without ``--set`` what the parent says, to be edited. Raises ProtyponError."""
     world = draft.world
-    theme, theirs = _known(world, unit)
+    theme, theirs = _known_rule(world, unit)
     selector = unit.name or ""
-    said = [_declared(text) for text in asked.declared]
+    said = [_parse_declaration(text) for text in asked.declared]
     groups = _groups(theirs, said)
     _refuse_nameless(unit, theirs, groups)
     path, begun, made = own_sheet(draft, unit)
@@ -53,7 +53,7 @@ def write_rule(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     change = _winning(made, path, selector, [each for _, group in groups for each in group])
     if change is not None:
         for rule in of_selector(rules_of(made.world, made.child, path), selector):
-            made = _changed(made, path, rule, change)
+            made = _change_sheet(made, path, rule, change)
     called = change.selector if change is not None and change.selector != selector else ""
     text = text_of(selector, theirs)
     words = f"{theme.label} says {_words(theirs, groups)} for it ({where(world, theme, unit.path, theirs[0].line)})"
@@ -67,7 +67,7 @@ def write_rule(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     )
 
 
-def _known(world: World, unit: Unit) -> tuple[Theme, Sequence[StyleRule]]:
+def _known_rule(world: World, unit: Unit) -> tuple[Theme, Sequence[StyleRule]]:
     """The parent's rule. Raises UnknownName where there is none that loads."""
     sheets = [(world.ancestor(slug), path) for slug, path in reversed(loaded_sheets(world)) if slug != world.child.slug]
     here = [theme for theme, path in sheets if path == unit.path and theme is not None]
@@ -106,7 +106,7 @@ def _known(world: World, unit: Unit) -> tuple[Theme, Sequence[StyleRule]]:
     raise UnknownName(f"{quote_path(unit.path)} of {here[0].slug} has no rule for {unit.name}", hint)
 
 
-def _declared(text: str) -> StyleDeclaration:
+def _parse_declaration(text: str) -> StyleDeclaration:
     """A declaration as it was typed: ``PROPERTY=VALUE``. Raises Usage."""
     name, equals, value = text.partition("=")
     rules = read(f"a {{ {name.strip()}: {value.strip()} }}").rules
@@ -211,7 +211,7 @@ def with_rule(draft: Draft, path: str, around: Where, said: list[StyleDeclaratio
         ) from error
 
 
-def _changed(draft: Draft, path: str, rule: StyleRule, change: Stronger) -> Draft:
+def _change_sheet(draft: Draft, path: str, rule: StyleRule, change: Stronger) -> Draft:
     try:
         return change_rule(draft, path, rule, change)
     except NotEdited as error:

@@ -17,7 +17,7 @@ def _tries(state: State) -> Mapping[str, list[Registered]]:
     return found | state.defaults
 
 
-def _asked(world: World, name: str) -> list[str]:
+def _askers(world: World, name: str) -> list[str]:
     said = world.behaviour.said
     return sorted({s.path for s in said if s.meaning.does == "value" and s.name == name and s.theme is not world.child})
 
@@ -40,6 +40,6 @@ VALUE = Setting(
     comment="is set before another theme sets it.",
     tries=_tries,
     own=lambda platform: platform.code.values,
-    uses=_asked,
+    uses=_askers,
     by_language=_by_language,
 )

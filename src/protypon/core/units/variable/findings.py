@@ -57,8 +57,8 @@ def find(world: World) -> Iterator[Finding]:
     behaviour = world.behaviour
     if not behaviour.platform.code.variables or any(not isinstance(m.name, str) for m in behaviour.state.provided):
         return
-    provided = _provided(behaviour)
-    by_parents = _provided(behaviour.parents) if behaviour.parents is not None else set()
+    provided = _provided_names(behaviour)
+    by_parents = _provided_names(behaviour.parents) if behaviour.parents is not None else set()
     handed = {name for state in behaviour.states for names in state.handed.values() for name in names}
     known = set(behaviour.platform.code.variables) | provided | handed
     shared = _bound_anywhere(behaviour)
@@ -92,7 +92,7 @@ def find(world: World) -> Iterator[Finding]:
                 Points(child=world.child.slug),
                 line,
             )
-    yield from _unused(world)
+    yield from _unused_variables(world)
 
 
 def _mentions(world: World, supply: Supply, names: set[str]) -> bool:
@@ -101,7 +101,7 @@ def _mentions(world: World, supply: Supply, names: set[str]) -> bool:
     return any(name.encode() in data for name in names)
 
 
-def _unused(world: World) -> Iterator[Finding]:
+def _unused_variables(world: World) -> Iterator[Finding]:
     behaviour = world.behaviour
     texts: list[bytes] | None = None
     for mark in behaviour.state.provided:
@@ -130,7 +130,7 @@ def names_used(behaviour: Behaviour, supply: Supply) -> set[str]:
     return {node.name.lstrip("$") for node in nodes if isinstance(node, Var)}
 
 
-def _provided(behaviour: Behaviour) -> set[str]:
+def _provided_names(behaviour: Behaviour) -> set[str]:
     return {mark.name for mark in behaviour.state.provided if isinstance(mark.name, str)}
 
 
@@ -144,7 +144,7 @@ def _bound_anywhere(behaviour: Behaviour) -> frozenset[str]:
     return frozenset(found)
 
 
-def _bound(code: Code) -> set[str]:
+def _bound_names(code: Code) -> set[str]:
     found: set[str] = set()
     for statement in bodies(code):
         for node in walk(statement):
@@ -180,7 +180,7 @@ def _free(behaviour: Behaviour, supply: Supply, shared: frozenset[str]) -> Itera
         return
     rule, code = read
     shares = LANGUAGES[rule.language].extends
-    bound = shared if shares else _bound(code) | SUPERGLOBALS
+    bound = shared if shares else _bound_names(code) | SUPERGLOBALS
     asked: set[str] = set()
     uses: list[tuple[str, int]] = []
     for statement in code.body:

@@ -18,7 +18,7 @@ def _tries(state: State) -> Mapping[str, list[Registered]]:
     return found
 
 
-def _used(world: World, name: str) -> list[str]:
+def _templates_using(world: World, name: str) -> list[str]:
     """The templates in use, of any theme, in which the name stands."""
     word = re.compile(rb"\b" + re.escape(name.encode()) + rb"\b")
     found = [s.path for s in world.behaviour.templates if word.search(world.snapshot.read(s.theme, s.path))]
@@ -34,5 +34,5 @@ VARIABLE = Setting(
     comment="is provided after other themes did.",
     tries=_tries,
     own=lambda platform: dict.fromkeys(platform.code.variables),
-    uses=_used,
+    uses=_templates_using,
 )

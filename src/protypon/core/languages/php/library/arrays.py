@@ -284,14 +284,14 @@ def _key_case(items: object, case: object = 0) -> object:
 
 
 def _sum(items: object) -> object:
-    return _folded(items, "+", 0)
+    return _fold_items(items, "+", 0)
 
 
 def _product(items: object) -> object:
-    return _folded(items, "*", 1)
+    return _fold_items(items, "*", 1)
 
 
-def _folded(items: object, op: str, start: int) -> object:
+def _fold_items(items: object, op: str, start: int) -> object:
     result: object = start
     for item in values(items):
         if not isinstance(item, int | float) or isinstance(item, bool):
@@ -354,7 +354,7 @@ def _splice(items: object, offset: object, length: object = None, by: object = (
     return changed(renumbered(rows[begin:end]), left)
 
 
-def _ordered(one: object, other: object) -> int:
+def _compare_values(one: object, other: object) -> int:
     found = compared(one, other)
     if isinstance(found, Unknown) or found != found:
         raise NotFollowed
@@ -374,7 +374,7 @@ def _sorting(by_key: bool, keep: bool, sign: int) -> Callable[..., object]:
             raise NotFollowed  # "10" comes before "9a", that before "9", and that before "10"
 
         def order(one: tuple[object, object], other: tuple[object, object]) -> int:
-            return sign * _ordered(one[place], other[place])
+            return sign * _compare_values(one[place], other[place])
 
         rows.sort(key=cmp_to_key(order))
         return changed(True, made(rows) if keep else [item for _, item in rows])

@@ -69,10 +69,10 @@ def sprintf(form: str, given: list[object], too_few: str = "ArgumentCountError")
         used += not found[1]
         if number >= len(given):
             raise Fails(too_few)
-        made.append(_formed(found, given[number]))
+        made.append(_format_value(found, given[number]))
 
 
-def _formed(found: re.Match[str], value: object) -> str:
+def _format_value(found: re.Match[str], value: object) -> str:
     flags, width, places, kind = found[2], int(found[3] or 0), found[4], found[5]
     left, plus = "-" in re.sub("'.", "", flags), "+" in re.sub("'.", "", flags)
     fill = " "
@@ -268,7 +268,7 @@ def serialized(value: object) -> str:
 
 def unserialized(source: object) -> object:
     """The inverse, of texts that it made (PHP manual, unserialize)."""
-    value, rest = _unserialized(octets(source))
+    value, rest = _unserialize_one(octets(source))
     if rest:
         raise NotFollowed
     return value
@@ -277,7 +277,7 @@ def unserialized(source: object) -> object:
 _SERIAL = re.compile(rb"N;|b:([01]);|i:(-?\d{1,18});|d:(-?\d+(?:\.\d+)?(?:E[+-]?\d+)?);|s:(\d+):\"|a:(\d+):\{")
 
 
-def _unserialized(data: bytes) -> tuple[object, bytes]:
+def _unserialize_one(data: bytes) -> tuple[object, bytes]:
     found = _SERIAL.match(data)
     if found is None:
         raise NotFollowed
@@ -297,8 +297,8 @@ def _unserialized(data: bytes) -> tuple[object, bytes]:
 def _unserialized_rows(count: int, rest: bytes) -> tuple[object, bytes]:
     rows = []
     for _ in range(min(count, MOST_VALUES)):
-        key, rest = _unserialized(rest)
-        value, rest = _unserialized(rest)
+        key, rest = _unserialize_one(rest)
+        value, rest = _unserialize_one(rest)
         rows.append((key, value))
     made = written(rows, "table")
     if rest[:1] != b"}" or isinstance(made, Unknown) or not all(isinstance(key, int | str) for key, _ in rows):

@@ -95,7 +95,7 @@ def _replace(pattern: object, by: object, subject: object, limit: object = -1) -
     return found
 
 
-def _split(pattern: object, subject: object, limit: object = -1, flags: object = 0) -> object:
+def _split_text(pattern: object, subject: object, limit: object = -1, flags: object = 0) -> object:
     made, found, most = compiled(pattern), _subject(subject), whole(limit)
     if made.groups or made.match("") or flags not in (0, 1):
         raise NotFollowed
@@ -146,7 +146,7 @@ def _grep(pattern: object, items: object) -> object:
 
 
 PATTERNS: Mapping[str, Native] = {
-    "preg_match": pure(_match, 2, 3), "preg_match_all": pure(_match_all, 2, 3), "preg_replace": pure(_replace, 3, 4), "preg_split": pure(_split, 2, 4),
+    "preg_match": pure(_match, 2, 3), "preg_match_all": pure(_match_all, 2, 3), "preg_replace": pure(_replace, 3, 4), "preg_split": pure(_split_text, 2, 4),
     "preg_quote": pure(_quote, 1, 2), "preg_replace_callback": asking(_callback, 3, 3),
 }  # fmt: skip
 """By name, in small letters."""

@@ -34,7 +34,7 @@ def _lower(data: bytes) -> bytes:
     return data.lower()
 
 
-def _written(value: object) -> str:
+def _text_in_array(value: object) -> str:
     """A value inside an array as a text."""
     found = shown(value)
     if isinstance(found, Unknown):
@@ -62,7 +62,7 @@ def _mask(chars: bytes) -> bytes:
     return bytes(found)
 
 
-def _stripped(strip: Callable[[bytes, bytes], bytes]) -> Callable[..., object]:
+def _stripper(strip: Callable[[bytes, bytes], bytes]) -> Callable[..., object]:
     return lambda value, chars=None: text(strip(octets(value), SPACE if chars is None else _mask(octets(chars))))
 
 
@@ -84,16 +84,16 @@ def _ucwords(value: object, delimiters: object = " \t\r\n\f\v") -> object:
 
 
 def _substr(value: object, start: object, length: object = None) -> object:
-    return text(_cut(octets(value), whole(start), None if length is None else whole(length)))
+    return text(_cut_bytes(octets(value), whole(start), None if length is None else whole(length)))
 
 
-def _cut(data: bytes, start: int, length: int | None) -> bytes:
+def _cut_bytes(data: bytes, start: int, length: int | None) -> bytes:
     begin = max(len(data) + start, 0) if start < 0 else min(start, len(data))
     end = len(data) if length is None else (len(data) + length if length < 0 else begin + length)
     return data[begin : max(end, begin)]
 
 
-def _found(find: Callable[[bytes, bytes, int], int], fold: bool) -> Callable[..., object]:
+def _finder(find: Callable[[bytes, bytes, int], int], fold: bool) -> Callable[..., object]:
     def native(value: object, wanted: object, offset: object = 0) -> object:
         data, sought, at = octets(value), octets(wanted), whole(offset)
         if abs(at) > len(data):
@@ -140,7 +140,7 @@ def _substr_count(value: object, wanted: object) -> object:
     return octets(value).count(octets(wanted))
 
 
-def _replaced(fold: bool) -> Callable[..., object]:
+def _replacer(fold: bool) -> Callable[..., object]:
     """``str_replace``: one after the other, in a text or in each text of an array."""
 
     def in_one(subject: object, search: object, by: object) -> object:
@@ -151,8 +151,8 @@ def _replaced(fold: bool) -> Callable[..., object]:
                 raise NotFollowed
             return text(swap(data, octets(search), octets(by)))
         for number_, each in enumerate(values(search)):
-            new = octets(by) if news is None else octets(_written(news[number_])) if number_ < len(news) else b""
-            data = swap(data, octets(_written(each)), new)
+            new = octets(by) if news is None else octets(_text_in_array(news[number_])) if number_ < len(news) else b""
+            data = swap(data, octets(_text_in_array(each)), new)
         return text(data)
 
     def swap(data: bytes, old: bytes, new: bytes) -> bytes:
@@ -167,7 +167,9 @@ def _replaced(fold: bool) -> Callable[..., object]:
         if not isinstance(subject, list | dict):
             return in_one(subject, search, by)
         made = {
-            key: in_one(_written(each), search, by) for key, each in pairs(subject) if not isinstance(each, list | dict)
+            key: in_one(_text_in_array(each), search, by)
+            for key, each in pairs(subject)
+            if not isinstance(each, list | dict)
         }
         if len(made) != len(subject):
             raise NotFollowed
@@ -179,7 +181,7 @@ def _replaced(fold: bool) -> Callable[..., object]:
 def _substr_replace(value: object, by: object, start: object, length: object = None) -> object:
     data, at = octets(value), whole(start)
     begin = max(len(data) + at, 0) if at < 0 else min(at, len(data))
-    cut = _cut(data, begin, None if length is None else whole(length))
+    cut = _cut_bytes(data, begin, None if length is None else whole(length))
     return text(data[:begin] + octets(by) + data[begin + len(cut) :])
 
 
@@ -214,7 +216,7 @@ def _str_split(value: object, length: object = 1) -> object:
     return [text(data[n : n + size]) for n in range(0, len(data), size)]
 
 
-def _compared(fold: bool, most: bool) -> Callable[..., object]:
+def _comparer(fold: bool, most: bool) -> Callable[..., object]:
     def native(one: object, other: object, *length: object) -> object:
         a, b = octets(one), octets(other)
         if fold:
@@ -245,7 +247,7 @@ def _implode(one: object, other: object = None) -> object:
         one, other = "", one
     if not isinstance(other, list | dict):
         raise NotFollowed
-    return text(octets(one).join(octets(_written(each)) for each in values(other)))
+    return text(octets(one).join(octets(_text_in_array(each)) for each in values(other)))
 
 
 def _strtr(value: object, *rest: object) -> object:
@@ -254,7 +256,7 @@ def _strtr(value: object, *rest: object) -> object:
         old, new = octets(rest[0]), octets(rest[1])
         size = min(len(old), len(new))
         return text(data.translate(bytes.maketrans(old[:size], new[:size])))
-    swaps = {octets(_written(key)): octets(_written(new)) for key, new in pairs(rest[0])}
+    swaps = {octets(_text_in_array(key)): octets(_text_in_array(new)) for key, new in pairs(rest[0])}
     swaps.pop(b"", None)
     if not swaps:
         return value
@@ -517,16 +519,16 @@ def is_numeric(value: object) -> bool:
 TEXTS: Mapping[str, Native] = {
     "strlen": pure(lambda v: len(octets(v)), 1, 1), "strtolower": pure(lambda v: text(octets(v).lower()), 1, 1),
     "strtoupper": pure(lambda v: text(octets(v).upper()), 1, 1), "ucfirst": pure(_first(bytes.upper), 1, 1), "lcfirst": pure(_first(bytes.lower), 1, 1),
-    "ucwords": pure(_ucwords, 1, 2), "trim": pure(_stripped(bytes.strip), 1, 2), "ltrim": pure(_stripped(bytes.lstrip), 1, 2),
-    "rtrim": pure(_stripped(bytes.rstrip), 1, 2), "chop": pure(_stripped(bytes.rstrip), 1, 2), "substr": pure(_substr, 2, 3),
-    "strpos": pure(_found(bytes.find, False), 2, 3), "stripos": pure(_found(bytes.find, True), 2, 3), "strrpos": pure(_last(False), 2, 2),
+    "ucwords": pure(_ucwords, 1, 2), "trim": pure(_stripper(bytes.strip), 1, 2), "ltrim": pure(_stripper(bytes.lstrip), 1, 2),
+    "rtrim": pure(_stripper(bytes.rstrip), 1, 2), "chop": pure(_stripper(bytes.rstrip), 1, 2), "substr": pure(_substr, 2, 3),
+    "strpos": pure(_finder(bytes.find, False), 2, 3), "stripos": pure(_finder(bytes.find, True), 2, 3), "strrpos": pure(_last(False), 2, 2),
     "strripos": pure(_last(True), 2, 2), "strstr": pure(_strstr(False), 2, 3), "stristr": pure(_strstr(True), 2, 3), "strchr": pure(_strstr(False), 2, 3),
     "strrchr": pure(_strrchr, 2, 2), "substr_count": pure(_substr_count, 2, 2), "str_contains": pure(lambda v, w: octets(w) in octets(v), 2, 2),
     "str_starts_with": pure(lambda v, w: octets(v).startswith(octets(w)), 2, 2), "str_ends_with": pure(lambda v, w: octets(v).endswith(octets(w)), 2, 2),
-    "str_replace": pure(_replaced(False), 3, 3), "str_ireplace": pure(_replaced(True), 3, 3), "substr_replace": pure(_substr_replace, 3, 4),
+    "str_replace": pure(_replacer(False), 3, 3), "str_ireplace": pure(_replacer(True), 3, 3), "substr_replace": pure(_substr_replace, 3, 4),
     "str_repeat": pure(_str_repeat, 2, 2), "str_pad": pure(_str_pad, 2, 4), "str_split": pure(_str_split, 1, 2), "strrev": pure(_strrev, 1, 1),
-    "strcmp": pure(_compared(False, False), 2, 2), "strcasecmp": pure(_compared(True, False), 2, 2), "strncmp": pure(_compared(False, True), 3, 3),
-    "strncasecmp": pure(_compared(True, True), 3, 3), "explode": pure(_explode, 2, 3), "implode": pure(_implode, 1, 2), "join": pure(_implode, 1, 2),
+    "strcmp": pure(_comparer(False, False), 2, 2), "strcasecmp": pure(_comparer(True, False), 2, 2), "strncmp": pure(_comparer(False, True), 3, 3),
+    "strncasecmp": pure(_comparer(True, True), 3, 3), "explode": pure(_explode, 2, 3), "implode": pure(_implode, 1, 2), "join": pure(_implode, 1, 2),
     "strtr": pure(_strtr, 2, 3), "htmlspecialchars": pure(_htmlspecialchars, 1, 1), "htmlspecialchars_decode": pure(_htmlspecialchars_decode, 1, 1),
     "addslashes": pure(_addslashes, 1, 1), "stripslashes": pure(_stripslashes, 1, 1), "nl2br": pure(_nl2br, 1, 1), "wordwrap": pure(_wordwrap, 1, 4),
     "chunk_split": pure(_chunk_split, 1, 3), "levenshtein": pure(_levenshtein, 2, 2), "similar_text": pure(_similar_text, 2, 2),
