@@ -449,7 +449,7 @@ def measure_styles(runs: int) -> tuple[str, float, float, str]:
         selectors.parse.cache_clear()
         start = time.perf_counter()
         found = together(texts, lambda name: read(texts[name]), lambda _, address: None)
-        list(Competing(found, Window()).outranked(lambda number: number == 1))
+        list(Competing(found, Window()).find_outranked(lambda number: number == 1))
         return time.perf_counter() - start
 
     found = interleaved(runs, ours=ours, other=lambda: parse_alone(texts.values()))

@@ -16,7 +16,7 @@ from protypon.core.check.weights import SAYS, VERDICTS, WEIGHTS
 from protypon.core.files.processes import cores
 from protypon.core.model.errors import Usage
 from protypon.core.themes.bench import Bench
-from protypon.render.commands import written
+from protypon.render.commands import with_commands
 
 FORMAT = "protypon.check/1"
 VERDICTS_TOLD = "\n".join(
@@ -90,7 +90,7 @@ def command(
     with ExitStack() as stack:
         other = _against(bench, against, stack) if against else None
         found, platform, label = check(bench, children, other, jobs)
-        reports = [written(report) for report in found]
+        reports = [with_commands(report) for report in found]
         loose = [] if children or not bench.without_ledger else _loose(bench)
         if form == "json":
             print_json({"format": FORMAT, "platform": platform, "children": reports, "without_ledger": loose})
@@ -108,7 +108,7 @@ def _loose(bench: Bench) -> list[dict[str, Any]]:
     """Children without a ledger."""
     from protypon.core.check.bench_findings import loose_children
 
-    return [written(row) for row in loose_children(bench)]
+    return [with_commands(row) for row in loose_children(bench)]
 
 
 def _against(bench: Bench, path: Path, stack: ExitStack) -> Against:

@@ -112,7 +112,7 @@ def bench_as_it_is(ctx: click.Context) -> Bench:
 def open_bench(ctx: click.Context) -> Bench:
     """The bench of this command, with whatever a killed one left finished."""
     bench = bench_as_it_is(ctx)
-    bench.settled()
+    bench.finish_pending()
     return bench
 
 

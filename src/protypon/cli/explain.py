@@ -49,9 +49,9 @@ def command(ctx: click.Context, unit: str | None, styles: bool, child: str | Non
     world = present_world(bench, chosen, Snapshot.of_bench(bench), {})
     table = explain(world, unit) if unit is not None else explain_styles(world)
     if form == "json":
-        from protypon.render.commands import written
+        from protypon.render.commands import with_commands
 
-        print_json(written(table))
+        print_json(with_commands(table))
     else:
         from protypon.render.explain_text import render
         from protypon.render.text import Page

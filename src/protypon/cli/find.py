@@ -43,9 +43,9 @@ def command(ctx: click.Context, text: str, child: str | None, everything: bool, 
     chosen = bench.theme(child) if child is not None else _only_theme(bench) or bench.child(None)
     table = find(present_world(bench, chosen, Snapshot.of_bench(bench), {}), text, everything)
     if form == "json":
-        from protypon.render.commands import written
+        from protypon.render.commands import with_commands
 
-        print_json(written(table))
+        print_json(with_commands(table))
     else:
         from protypon.render.find_text import render
         from protypon.render.text import Page

@@ -116,7 +116,7 @@ def command(
     with writing(ctx) as bench:
         theme = bench.child(child)
         plan, taken = plan_override(bench, theme, units, source, why, asked)
-        agreed(taken, yes)
+        ask_agreement(taken, yes)
         bench.carry_out(plan)
     from protypon.render.text import STYLES, Page
 
@@ -143,7 +143,7 @@ def _load(ctx: click.Context, child: str | None, file: Path) -> None:
     from protypon.core.actions.sets import MOST_BYTES, plan_load
     from protypon.core.check.check import check
     from protypon.core.files.folder import reading_named
-    from protypon.render.commands import written
+    from protypon.render.commands import with_commands
     from protypon.render.text import STYLES, Page
 
     with writing(ctx) as bench:
@@ -156,7 +156,7 @@ def _load(ctx: click.Context, child: str | None, file: Path) -> None:
             raise BadInput(f"{file}: can't be read: {error.strerror or error}", hint) from error
         plan, told = plan_load(bench, theme, data, str(file))
         bench.carry_out(plan)
-    report = written(check(open_bench(ctx), [theme.slug])[0][0])
+    report = with_commands(check(open_bench(ctx), [theme.slug])[0][0])
     verdicts = {row["unit"]: row for row in report["overrides"]}
     page = Page()
     for item in told:
@@ -200,7 +200,7 @@ def _no_number(text: str) -> float:
     raise ValueError(text)
 
 
-def agreed(taken: list[Taken], yes: bool) -> None:
+def ask_agreement(taken: list[Taken], yes: bool) -> None:
     """Ask before further functions are copied. Raises Usage where nobody can be asked."""
     chain = [also for item in taken for also in item.chain]
     if not chain or yes:

@@ -67,12 +67,12 @@ def sentence(text: Words | None) -> str:
     return _command_text(text)
 
 
-def written(row: dict[str, Any]) -> dict[str, Any]:
+def with_commands(row: dict[str, Any]) -> dict[str, Any]:
     """A row of a report with its sentence and its next step written out; lists of rows in it likewise."""
     found = dict(row)
     for key, value in row.items():
         if isinstance(value, list) and value and isinstance(value[0], dict):
-            found[key] = [written(r) for r in value]
+            found[key] = [with_commands(r) for r in value]
     for key in ("because", "next", "look"):
         if key in row:
             said = row[key]

@@ -145,7 +145,7 @@ def _change(page: Page, table: Table) -> None:
 
 
 def _row(page: Page, label: str, words: str, style: str = "") -> None:
-    page.labelled("  " + label.ljust(INDENT - 2), words, style)
+    page.labelled_line("  " + label.ljust(INDENT - 2), words, style)
 
 
 def _what(place: Table) -> str:

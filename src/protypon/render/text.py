@@ -84,7 +84,7 @@ class Page:
         ) or [""]:
             self.line(" " * indent, (line, style))
 
-    def labelled(self, label: str, words: str, style: str = "") -> None:
+    def labelled_line(self, label: str, words: str, style: str = "") -> None:
         """Print a label and words beside it, wrapped in a column of their own."""
         rows = textwrap.wrap(printable(words), self.width - len(label), break_long_words=False, break_on_hyphens=False)
         for number, row in enumerate(rows or [""]):

@@ -23,7 +23,7 @@ def render_list(found: list[Step]) -> None:
     for step in found:
         entry = step.entry
         state = "taken back  " if step.taken_back else ""
-        page.labelled(f"{entry.number:>{width}}  {_when(entry)}  {state}", f"protypon {entry.command}")
+        page.labelled_line(f"{entry.number:>{width}}  {_when(entry)}  {state}", f"protypon {entry.command}")
         page.paragraph(_paths(step.paths), width + 2)
     if not found:
         page.line("no command has written here yet")
@@ -37,11 +37,11 @@ def render(plan: Plan, taken: list[JournalEntry], left: list[Left], for_real: st
     page = Page()
     for entry in taken:
         verb = "would take back: " if for_real else "took back: "
-        page.labelled(verb, f"protypon {entry.command} of {_when(entry)}", STYLES["ok"])
+        page.labelled_line(verb, f"protypon {entry.command} of {_when(entry)}", STYLES["ok"])
     paths = [change.path for change in plan.changes if not change.path.startswith(".protypon/")]
     page.paragraph(f"as before: {_paths(paths)}" if paths else "no file of the bench had changed", 2)
     for each in left:
-        page.labelled(
+        page.labelled_line(
             "left: ", f"step {each.entry.number}, protypon {each.entry.command}: {each.why}", STYLES["warning"]
         )
     page.next(for_real or ("protypon undo --list" if left else None), 2)

@@ -56,7 +56,7 @@ def children(root: Path, name: str, rng: random.Random, own: bool = False) -> Be
     for slug in ("t0", "s0"):
         bench = Bench(root / "bench")
         world = world_of(bench, bench.child(slug), Snapshot.of_bench(bench), {})
-        units = sorted({u.address for t in world.ancestors for kind in kinds() for u in kind.supplied(world, t)})
+        units = sorted({u.address for t in world.ancestors for kind in kinds() for u in kind.supplied_units(world, t)})
         for address in rng.sample(units, min(4, len(units))):
             override(Bench(root / "bench"), slug, address)
     return Bench(root / "bench")

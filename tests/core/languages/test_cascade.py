@@ -181,7 +181,7 @@ class BrowserTest(unittest.TestCase):
     def _outranked(self, foretold: Foretold) -> int:
         """Declarations that are said never to count: on no element of the page is one of them the winner."""
         found = 0
-        for own, rival in Competing(foretold.found, SCREEN).outranked(lambda sheet: True):
+        for own, rival in Competing(foretold.found, SCREEN).find_outranked(lambda sheet: True):
             found += 1
             compiled = foretold.compiled[own.rule.selector]
             for element in foretold.elements.values():

@@ -10,7 +10,7 @@ import unittest
 from collections import Counter
 
 from protypon.core.languages.php.library.arrays import ARRAYS
-from protypon.core.languages.php.library.formats import serialized
+from protypon.core.languages.php.library.formats import serialize
 from protypon.core.languages.php.library.numbers import NUMBERS
 from protypon.core.languages.php.library.patterns import PATTERNS
 from protypon.core.languages.php.library.texts import TEXTS
@@ -210,4 +210,4 @@ class LibraryTest(unittest.TestCase):
         for source, real in zip(programs, ran("php", programs), strict=True):
             with self.subTest(source=source):
                 self.assertNotEqual(judged("php", source, real).how, "wrong", judged("php", source, real).why)
-        self.assertEqual(serialized([1, "é", None]), 'a:3:{i:0;i:1;i:1;s:2:"é";i:2;N;}')
+        self.assertEqual(serialize([1, "é", None]), 'a:3:{i:0;i:1;i:1;s:2:"é";i:2;N;}')

@@ -113,11 +113,11 @@ class LikeTest(BenchCase):
         self.assertEqual((mine.name, mine.title), ("sluice", "Hedgerow"))
         self.assertEqual(mine.rules, theirs.rules)
         self.assertEqual([page.kind for page in mine.code.pages], ["home", "{kind}"])
-        self.assertEqual([m.does for m in mine.code.called("hedgerow_leaf")], ["attach"])
-        self.assertEqual([m.does for m in mine.code.called("hedgerow_part")], ["part"])
+        self.assertEqual([m.does for m in mine.code.meanings_of("hedgerow_leaf")], ["attach"])
+        self.assertEqual([m.does for m in mine.code.meanings_of("hedgerow_part")], ["part"])
         self.assertEqual((mine.code.numbers, mine.code.order), ("descending", "child-first"))
         self.put("other.toml", own.replace('"hedgerow"', '"sluice.toml"').replace('"sluice"\n', '"other"\n', 1))
-        self.assertEqual(platform.load("other.toml", self.bench).code.called("hedgerow_leaf")[0].does, "attach")
+        self.assertEqual(platform.load("other.toml", self.bench).code.meanings_of("hedgerow_leaf")[0].does, "attach")
 
     def test_one_that_is_like_itself_or_like_nothing_is_refused(self) -> None:
         self.put("sluice.toml", LIKE.replace("hedgerow", "sluice.toml"))

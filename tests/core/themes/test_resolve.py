@@ -63,7 +63,7 @@ class ResolveTest(unittest.TestCase):
                 register = self.quayside.registers[0]
                 listed = [
                     s
-                    for name, _ in resolver.registered(register)
+                    for name, _ in resolver.files_registered(register)
                     if (s := resolver.winner(name, self.quayside.rules[1]))
                 ]
                 self.assertEqual([f"/themes/{s.theme.slug}/{s.path}" for s in listed], site.sheets(), seed)

@@ -33,7 +33,7 @@ from protypon.core.store.proposals import path_of
 from protypon.core.themes.comparisons import compare, merge_texts
 from protypon.core.units.draft import Draft
 from protypon.core.units.next_steps import NextSteps
-from protypon.core.units.registry import has_text, in_code, is_in_code, is_part, mended, texts_of
+from protypon.core.units.registry import has_text, in_code, is_in_code, is_part, mend_draft, texts_of
 from protypon.core.units.world import World
 
 ROUNDS = 4
@@ -180,7 +180,7 @@ class _CodeCarrying:
     def _mend(self, v: Verdict) -> tuple[Unit, str, str]:
         record = self.carrying.records[v.unit]
         others = [r for r in self.carrying.records.values() if r.unit != v.unit and is_in_code(r.unit)]
-        self.draft, new, words = mended(self.draft, record, v.evidence, others)
+        self.draft, new, words = mend_draft(self.draft, record, v.evidence, others)
         self.carrying.records = {
             (new.unit if u == v.unit else u): (new if u == v.unit else r) for u, r in self.carrying.records.items()
         }

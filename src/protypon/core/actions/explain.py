@@ -73,7 +73,7 @@ def all_units(world: World) -> Iterable[Unit]:
     """Every unit that can be asked about: what the lineage supplies, files of any of its themes, and what its code makes."""
     for theme in world.lineage.themes:
         for kind in kinds():
-            yield from kind.supplied(world, theme)
+            yield from kind.supplied_units(world, theme)
     for explainer in explainers(world.behaviour.speaks):
         yield from explainer.units(world)
     if world.behaviour.speaks:

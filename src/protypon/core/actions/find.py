@@ -117,7 +117,7 @@ def _note_printing(world: World, hits: Iterable[FoundUnit]) -> None:
         if source.is_value:
             continue
         for shard in source.shards:
-            for inner in found.named(shard) if shard.names else ():
+            for inner in found.sources_named(shard) if shard.names else ():
                 standing = PrintedAt(source, shard.line)
                 if printing()[source.by].running(world, standing).used != "no":
                     by_key[inner.key].inside.append(standing)

@@ -198,7 +198,7 @@ def _put_together(
         return
     around = sources_of(world, Sought(asked.text, None, found.by_name))
     for source in [s for s in around if not s.is_value][:MOST_COMPOSED]:
-        if any(found.named(shard) for shard in source.shards if shard.names):
+        if any(found.sources_named(shard) for shard in source.shards if shard.names):
             _note_words(hits, asked.sought.words, compose_pieces(_without_names(source, names), found))
 
 

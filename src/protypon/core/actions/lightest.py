@@ -96,7 +96,7 @@ def _own(reference: World, begun: Lightening, edit: Edit) -> Lightest:
     differs = parting(reference, draft.world)
     if differs:
         return Lightest(edit, None, (), f"it would not be the same: {differs}")
-    return Lightest(edit, begun.added(draft, begun.theirs, ""), ((None, f"{edit.path} is yours now"),))
+    return Lightest(edit, begun.with_added(draft, begun.theirs, ""), ((None, f"{edit.path} is yours now"),))
 
 
 def _whole_copy(begun: Lightening) -> Lightening | None:
@@ -105,7 +105,7 @@ def _whole_copy(begun: Lightening) -> Lightening | None:
         return None
     unit = Unit(begun.rule.kind, begun.path)
     record = Record(unit, "copy", begun.theme.slug, begun.theme.release, blob_digest(begun.theirs))
-    made = begun.added(begun.draft.with_file(begun.path, begun.ours), begun.theirs, "")
+    made = begun.with_added(begun.draft.with_file(begun.path, begun.ours), begun.theirs, "")
     return Lightening(
         made.draft, begun.path, begun.rule, begun.reference, begun.theme, begun.theirs, begun.theirs, (record,), ((begun.theme, begun.theirs),),
         ((unit, "the whole file"),),

@@ -151,7 +151,7 @@ def _register_sheet(bench: Bench, builder: PlanBuilder, child: Theme, row: Row, 
     names = list(child.values.get(register.field, ()))
     if register.lists == "replace" and not names:
         world = world_of(bench, child, Snapshot.of_bench(bench), {})
-        names = [name.removeprefix(prefix) for name, _ in world.resolver.registered(register)]
+        names = [name.removeprefix(prefix) for name, _ in world.resolver.files_registered(register)]
     _set_fields(bench, builder, child, {register.field: [*names, path.removeprefix(prefix)]})
     if surface != "site":
         return f"the {surface} loads it too, by {child.manifest}"

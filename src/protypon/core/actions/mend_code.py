@@ -19,7 +19,7 @@ from protypon.core.themes.snapshot import Snapshot
 from protypon.core.units.draft import Draft
 from protypon.core.units.file.registering import by_call
 from protypon.core.units.file.use import DOES
-from protypon.core.units.registry import KINDS, has_text, in_code, is_in_code, kinds_in_code, loose_of, mended
+from protypon.core.units.registry import KINDS, has_text, in_code, is_in_code, kinds_in_code, loose_of, mend_draft
 
 Row = dict[str, Any]
 
@@ -76,7 +76,7 @@ class _CodeMending:
             raise ProtyponError(f"{unit.address}: is no override of {self.draft.child.slug}", Check())
         record = self.records[unit]
         others = [r for r in self.records.values() if r.unit != unit and is_in_code(r.unit)]
-        self.draft, new, words = mended(self.draft, record, evidence, others)
+        self.draft, new, words = mend_draft(self.draft, record, evidence, others)
         self.records = {(new.unit if u == unit else u): (new if u == unit else r) for u, r in self.records.items()}
         if not has_text(unit):
             self._take_claim(new)
@@ -98,5 +98,5 @@ class _CodeMending:
         """What has no record and does nothing: what would do something, written into it."""
         kinds = [unit.kind] if unit is not None else kinds_in_code()
         mending = next(found for kind in kinds if (found := loose_of(kind)) is not None)
-        self.draft, words = mending.mended(self.draft, unit, code)
+        self.draft, words = mending.mend_draft(self.draft, unit, code)
         return words

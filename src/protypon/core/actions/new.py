@@ -56,7 +56,7 @@ def plan_new(
 ) -> tuple[Plan, Started]:
     """Plan a child. Raises Usage for a slug or field that does not fit, Unknown for a parent that is not there."""
     begun, parentless = _begun(bench, slug, parent, title, fields, starter)
-    return begun.builder.plan(f"new {slug}"), begun.told(parentless)
+    return begun.builder.plan(f"new {slug}"), begun.outcome(parentless)
 
 
 class Begun(NamedTuple):
@@ -214,7 +214,7 @@ class _Beginning:
             return []
         prefix = len(register.folder) + 1 if register.folder else 0
         resolver = Resolver(lineage, self.bench.platform, Snapshot.of_bench(self.bench))
-        return [name[prefix:] for name, _ in resolver.registered(register)]
+        return [name[prefix:] for name, _ in resolver.files_registered(register)]
 
     def finish(self, values: Mapping[str, object], twin: Twin | None) -> None:
         text = manifest.write(self.bench.platform, self.form, self.text, values)
@@ -236,7 +236,7 @@ class _Beginning:
         if problems:
             raise Usage(f"the manifest would be wrong: {problems[0]}", "give what is wanted with --set FIELD=VALUE")
 
-    def told(self, parentless: bool) -> Started:
+    def outcome(self, parentless: bool) -> Started:
         if parentless:
             self.notes.append(
                 "its parent comes with the platform; which sheets that registers is not known here, so none was registered"

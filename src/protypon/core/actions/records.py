@@ -59,7 +59,7 @@ def find_unit(text: str, world: World, themes: Iterable[Theme]) -> Unit:
     themes = tuple(themes)
     key = ("names", *(theme.slug for theme in themes))
     if key not in world.memo:
-        supplied = {unit for theme in themes for kind in kinds() for unit in kind.supplied(world, theme)}
+        supplied = {unit for theme in themes for kind in kinds() for unit in kind.supplied_units(world, theme)}
         world.memo[key] = UnitNames(supplied | set(world.records))
     names = world.memo[key]
     assert isinstance(names, UnitNames)

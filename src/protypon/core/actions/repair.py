@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from protypon.core.actions.keep import keep_into
 from protypon.core.check import health
-from protypon.core.files.lock import held
+from protypon.core.files.lock import hold
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Release
 from protypon.core.model.paths import Entry
@@ -36,7 +36,7 @@ def repair(bench: Bench) -> Repaired:
     """Repair the store of a bench under its lock. Raises BadInput where the disk refuses."""
     told = Repaired()
     work = _Repair(bench, told)
-    with held(bench.folder, "store repair"):
+    with hold(bench.folder, "store repair"):
         work.run()
     bench.forget()
     told.left = health.troubles(bench)

@@ -141,6 +141,6 @@ def _settled_in_code(
     digest = content(text).digest
     remember(builder, bench, digest, text)
     texts, o = texts_of(unit.kind), e.subject
-    seen = texts.settled(world, record) if texts is not None else record
+    seen = texts.settle_record(world, record) if texts is not None else record
     held = replace(seen, digest=digest, source=o.now_from or record.source, release=o.now)
     return replace(held, why=why, sure="", alone_since="")

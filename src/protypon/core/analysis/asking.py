@@ -66,7 +66,7 @@ class Asking:
         found = going.items(self.m, value, self.frame, keyed)
         return None if isinstance(found, Unknown) else found
 
-    def uncounted(self, why: str) -> NoReturn:
+    def stop_uncountable(self, why: str) -> NoReturn:
         """Nobody knows how it goes on: the call is over."""
         raise streams.Uncounted(why)
 
@@ -84,7 +84,7 @@ class Asking:
 
         return streams.made_of(self.m, rows, may)
 
-    def started(self, value: object) -> object:
+    def iterate(self, value: object) -> object:
         """What gives the items of a value one by one."""
         if isinstance(value, Stream):
             return value
@@ -103,14 +103,14 @@ class Asking:
             return otherwise if found is None else found[1]
         return Unknown("what comes next is not known")
 
-    def awaited(self, value: object) -> object:
+    def result_of(self, value: object) -> object:
         """What a coroutine returns, all of which is run."""
         return streams.await_value(self.m, value)
 
     def view(self, items: list[object], sources: list[object]) -> object:
         """Items that stand elsewhere: any number of times, as long as the lists that they come from stay as they are."""
         lists = tuple((s.slots, "value", s.value) for s in sources if isinstance(s, Box))
-        return self.m.boxed(Box("view", {"value": tuple(items), "from": lists}))
+        return self.m.note_box(Box("view", {"value": tuple(items), "from": lists}))
 
     def ask(self, value: object, name: str) -> object:
         """What a method of an object gives; ABSENT where it is none, or has none of that name."""
@@ -179,7 +179,7 @@ class Asking:
         """What an operation on all its values gives."""
         if any(isinstance(value, Thing) for value in values):
             return operators.operate(self.m, op, values, self.frame)
-        return self.m.operated(op, values, self.frame)
+        return self.m.apply_operator(op, values, self.frame)
 
     def compares_purely(self, value: object) -> bool:
         """Whether nobody sees how often a value is compared with others."""

@@ -55,7 +55,7 @@ def _change_by_operator(m: Machine, node: Assignment, frame: Frame) -> object:
     elif any(isinstance(operand, Thing) for operand in operands):
         made = _changed_object(m, node.op, operands, frame)
     else:
-        made = m.operated(node.op, operands, frame)
+        made = m.apply_operator(node.op, operands, frame)
     if isinstance(old, Unknown) and not semantics.COPIES and not old.foreign:
         outside.changed_by_method(m, old, "extend")
     if isinstance(made, Unknown):

@@ -17,7 +17,7 @@ from protypon.core.analysis.values import ClassValue
 from protypon.core.languages.code import Code, Function, Invoke
 from protypon.core.languages.registry import LANGUAGES, is_coded
 from protypon.core.model.nouns import Lineage, Problem, Theme
-from protypon.core.platform.meanings import Meaning, MeantCall, said
+from protypon.core.platform.meanings import Meaning, MeantCall, meant_calls
 from protypon.core.platform.platform import FileRule, Platform
 from protypon.core.themes.inheritance import Supply
 from protypon.core.themes.page_kinds import PageKind, template_of
@@ -230,7 +230,7 @@ class Behaviour:
         found = self.code_of(theme, path)
         if found is None:
             return []
-        return self.once(("said", theme.files[path].digest), lambda: list(said(found[1], self.platform.code)))
+        return self.once(("said", theme.files[path].digest), lambda: list(meant_calls(found[1], self.platform.code)))
 
     def _calls_something(self, supply: Supply) -> bool:
         """Whether a template can have a call with a meaning: most have none, and need not be parsed."""

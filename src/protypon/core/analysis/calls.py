@@ -42,13 +42,13 @@ def invoke(m: Machine, node: Invoke, frame: Frame) -> object:
 
 def _follow_invocation(m: Machine, node: Invoke, frame: Frame) -> object:
     if node.on is None:
-        meanings = m.rules.called(node.name)
+        meanings = m.rules.meanings_of(node.name)
         if meanings:
-            return m.follow.apply(m, meanings, *m.given(node, frame), frame)
+            return m.follow.apply(m, meanings, *m.arguments_of(node, frame), frame)
         if node.name in frame.file.semantics.PULLS and "include" in m.finds:
-            return m.finds["include"](*m.given(node, frame)[0][:1], frame.file.semantics.PULLS[node.name], frame)
+            return m.finds["include"](*m.arguments_of(node, frame)[0][:1], frame.file.semantics.PULLS[node.name], frame)
         if node.name in m.lookups:
-            given, _ = m.given(node, frame)
+            given, _ = m.arguments_of(node, frame)
             return m.lookups[node.name](*given)
         if node.name.startswith("self.") and "block" in m.lookups:
             return m.lookups["block"](node.name[5:], 0)
@@ -125,7 +125,7 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
         return _new(m, name, node, frame)
     changing = own is not None and bool(own.changes or own.changes_from is not None)
     if (native is not None and not changing) or (own is not None and not changing):
-        given, named = m.given(node, frame)
+        given, named = m.arguments_of(node, frame)
         found: object = LEFT
         if native is not None and not any(isinstance(value, AnyNumber) for value in given):
             found = _with_texts(m, name, native, given, named, frame)
@@ -143,8 +143,8 @@ def _outside(m: Machine, node: Invoke, frame: Frame) -> object:
         return foreign(f"what {name} gives is not known")
     if own is None and not m.is_own(name) and name not in m.rules.functions:
         if m.is_to_come("function", node.name) and m.is_to_come("function", name):
-            m.settled(Failure("Error"))
-        m.unsupplied("function", node.name)
+            m.value_or_raise(Failure("Error"))
+        m.note_unsupplied("function", node.name)
         if m.rules.output == "print":
             m.print(foreign(f"what {name} prints"))
     return _changing(m, node, name, own.changed if own is not None else lambda place: True, own is None, frame, native)
@@ -165,7 +165,7 @@ def _with_texts(
 def native_call(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
     """A function of the language itself that is followed."""
     found = _call_native(m, native, given, named, frame)
-    found = m.boxed(found.given if isinstance(found, Changes) else found)
+    found = m.note_box(found.given if isinstance(found, Changes) else found)
     if isinstance(found, Unknown):
         m.control.may_raise("a function of the language may fail")
     return found
@@ -174,7 +174,7 @@ def native_call(m: Machine, native: Native, given: list[object], named: dict[str
 def _call_native(m: Machine, native: Native, given: list[object], named: dict[str, object], frame: Frame) -> object:
     """What such a function gives; where that is not known, it may have gone through what it was given."""
     try:
-        found = m.settled(native(Asking(m, frame), given, named))
+        found = m.value_or_raise(native(Asking(m, frame), given, named))
     except Uncounted as uncounted:
         found = Unknown(uncounted.why)
     if isinstance(found, Unknown):
@@ -234,29 +234,29 @@ def called_value(m: Machine, value: object, node: Invoke, frame: Frame) -> objec
     if isinstance(value, OwnClass | OwnCall):
         return _outside(m, replace(node, name=value.name, on=None), frame)
     if isinstance(value, Partial):
-        given, named = m.given(node, frame)
+        given, named = m.arguments_of(node, frame)
         return call(m, value, given, named)
     if isinstance(value, AccessorOf):
-        given, _ = m.given(node, frame)
+        given, _ = m.arguments_of(node, frame)
         other = given[0] if given else None
         return replaced(value.prop, setter=other) if value.kind == "setter" else replaced(value.prop, inside=other)
     if isinstance(value, Box):
-        m.settled(Failure("TypeError"))
+        m.value_or_raise(Failure("TypeError"))
     closure, this = closure_of(m, value, frame)
     if closure is not None:
         doubt = _doubt_about(m, value) if isinstance(value, str) else ""
         return call_closure(m, closure, this, node, frame, doubt)
     if isinstance(value, str) and frame.file.semantics.SIGN:
         return _by_text(m, value, node, frame)
-    given, named = m.given(node, frame)
+    given, named = m.arguments_of(node, frame)
     if isinstance(value, list) and len(value) == 2 and isinstance(value[0], Unknown | Thing):
         return m.follow.method_called(m, value[0], str(value[1]) if isinstance(value[1], str) else "", given, named)
     if isinstance(value, Unknown) or value is ABSENT:
         return any_function(m, value, given, named)
     if isinstance(value, str | int | float | tuple | None) and not frame.file.semantics.COPIES:
-        m.settled(Failure("TypeError"))
+        m.value_or_raise(Failure("TypeError"))
     if isinstance(value, int | float | None) and frame.file.semantics.COPIES:
-        m.settled(Failure("Error"))
+        m.value_or_raise(Failure("Error"))
     m.control.may_raise("what can't be called")
     return Unknown("what can't be called")
 
@@ -365,7 +365,7 @@ def _native_called(m: Machine, name: str, given: list[object], named: dict[str, 
     if m.rules.calls.get(name.lstrip("\\")) is not None:
         return _platform_called(m, name.lstrip("\\"), given, named)
     if own is None and not m.is_own(name) and name not in m.rules.functions:
-        m.unsupplied("function", name)
+        m.note_unsupplied("function", name)
     outside.asked_by_language(m, [*given, *named.values()], name)
     if own is None or own.prints:
         m.print(foreign(f"what {name} prints"))
@@ -401,7 +401,7 @@ def _arguments(
     """Arguments by place and by name; those that are given by reference as what can be written."""
     by_reference = [param.way.startswith("&") for param in function.params]
     if not any(by_reference):
-        given, named = m.given(node, frame)
+        given, named = m.arguments_of(node, frame)
         return given, named, []
     given, named, back = [], {}, []
     for number, part in enumerate(node.arguments):
@@ -443,9 +443,9 @@ def _class_made(m: Machine, name: str, frame: Frame) -> object:
 
 def _new(m: Machine, cls: object, node: Invoke, frame: Frame) -> object:
     if isinstance(cls, str) and m.is_to_come("class", cls):
-        m.settled(Failure("Error"))
+        m.value_or_raise(Failure("Error"))
     visibility.refuse_new(m, cls, frame)
-    given, named = m.given(node, frame)
+    given, named = m.arguments_of(node, frame)
     if any(isinstance(value, AnyNumber) for value in given):
         m.control.may_raise("arguments made at run time")
     m.strictly = frame.file.code.strict

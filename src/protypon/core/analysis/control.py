@@ -66,7 +66,7 @@ class Control:
         memory = self.memory
         results: list[object] = []
         states = []
-        with memory.watched() as start:
+        with memory.watching() as start:
             for way in ways:
                 first = len(self.exits)
                 left: Leaving | None = None
@@ -158,7 +158,7 @@ class Control:
         """Follow a loop of which nobody knows how often it turns: until another turn changes nothing that is still known."""
         memory = self.memory
         for _ in range(MOST_TURNS):
-            with memory.watched() as start:
+            with memory.watching() as start:
                 self.perhaps(why, turn)
                 before = memory.before(start)
                 changed = False

@@ -106,7 +106,7 @@ def _var(m: Machine, node: Var, frame: Frame) -> object:
     if copies:
         return None
     own = frame.function is not None and node.name in frame.function.own
-    return m.settled(missing.NO_NAME if own else Failure("NameError"))
+    return m.value_or_raise(missing.NO_NAME if own else Failure("NameError"))
 
 
 # Operations
@@ -248,7 +248,7 @@ def _chain(m: Machine, node: Op, frame: Frame) -> object:
     def go_on(left: object, number: int) -> object:
         sign, right = node.parts[number], m.value(node.parts[number + 1], frame)
         assert isinstance(sign, Lit)
-        held = m.operated(str(sign.value), [left, right], frame)
+        held = m.apply_operator(str(sign.value), [left, right], frame)
         if number + 2 >= len(node.parts) or held is False:
             return held
         if isinstance(held, Unknown):
@@ -277,7 +277,7 @@ def _subscript(m: Machine, node: Op, frame: Frame) -> object:
 
 def _item(m: Machine, on: object, key: object, frame: Frame) -> object:
     found = objects.item(m, on, key, frame)
-    return m.boxed(found) if isinstance(key, slice) else found
+    return m.note_box(found) if isinstance(key, slice) else found
 
 
 def _attribute(m: Machine, node: Op, frame: Frame) -> object:
@@ -308,7 +308,7 @@ def _handle(m: Machine, node: Expression, frame: Frame) -> object:
         this = frame.this if owner in ("self", "parent", "static") else None
     elif node.on is None:
         found, this = calls.function_named(m, node.name), None
-        if found is None and m.rules.called(node.name):
+        if found is None and m.rules.meanings_of(node.name):
             return PlatformCall(node.name.rpartition("\\")[2])
         bare = node.name.rpartition("\\")[2]
         if found is None and frame.file.semantics.own(bare) is not None:
@@ -362,7 +362,7 @@ def _arm(m: Machine, node: Matching, subject: object, number: int, test: int, fr
         if test >= len(arm.tests):
             number, test = number + 1, 0
             continue
-        fits = m.operated("===", [subject, m.value(arm.tests[test], frame)], frame)
+        fits = m.apply_operator("===", [subject, m.value(arm.tests[test], frame)], frame)
         if isinstance(fits, Unknown):
             others = partial(_arm, m, node, subject, number, test + 1, frame)
             return m.control.either(fits.why, partial(m.value, arm.value, frame), others)

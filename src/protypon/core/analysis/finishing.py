@@ -22,7 +22,7 @@ def finish_class(m: Machine, made: ClassValue, frame: Frame) -> object:
     if node.unclear:
         return Unknown(node.unclear)
     if line.strange == classes.NO_ORDER:
-        m.settled(Failure("TypeError"))
+        m.value_or_raise(Failure("TypeError"))
     maker = classes.maker_of(m, made)
     making = maker.statics.get("__new__") if isinstance(maker, ClassValue) else None
     if isinstance(making, Closure) and not line.strange:
@@ -50,7 +50,7 @@ def _made_by(m: Machine, made: ClassValue, making: Closure, maker: object, frame
     """``__new__`` of a metaclass, which has ``type.__new__`` make the class of what it gives that."""
     given = {name: m.value(value, frame) for name, value in made.node.keywords if name != "metaclass"}
     above = tuple(classes.find(m, base) or Unknown("a class above") for base in made.node.bases)
-    table = m.boxed(box("dict", {key: value for key, value in made.statics.items() if isinstance(key, str)}))
+    table = m.note_box(box("dict", {key: value for key, value in made.statics.items() if isinstance(key, str)}))
     m.making.append(made)
     try:
         return m.call(making, [maker, made.written, above, table], given)

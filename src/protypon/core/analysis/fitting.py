@@ -22,7 +22,7 @@ def fit_to_type(m: Machine, value: object, type_: str, strict: bool = False) -> 
                 m.control.may_raise(f"it may be no {type_}")
             return value
     if isinstance(value, str | int | float | list | dict | None):
-        found = m.settled(m.frames[-1].file.semantics.fitted(value, parts, strict))
+        found = m.value_or_raise(m.frames[-1].file.semantics.fit_value(value, parts, strict))
         if isinstance(found, Unknown):
             m.control.may_raise(f"it may be no {type_}")
         return found
@@ -30,7 +30,7 @@ def fit_to_type(m: Machine, value: object, type_: str, strict: bool = False) -> 
     if True in fits:
         return value
     if all(fit is False for fit in fits):
-        m.settled(Failure("TypeError"))
+        m.value_or_raise(Failure("TypeError"))
     m.control.may_raise(f"it may be no {type_}")
     return Unknown(f"it is converted to {type_}") if isinstance(value, Unknown) else value
 

@@ -41,7 +41,7 @@ def bind(m: Machine, closure: Closure, given: list[object], named: dict[str, obj
                 value.value if isinstance(value, Alias) else value,
             )
     if not closure.file.hoists and many is None and rest:
-        m.settled(Failure("TypeError"))
+        m.value_or_raise(Failure("TypeError"))
 
 
 def _refuse_names(m: Machine, function: Function, places: int, named: dict[str, object], copies: bool) -> None:
@@ -52,7 +52,7 @@ def _refuse_names(m: Machine, function: Function, places: int, named: dict[str, 
     by_name = {name for name, way in zip(names, ways, strict=True) if way not in ("*", "&*", "/", "**")}
     open_ = "**" in ways or (copies and any(way in ("*", "&*") for way in ways))
     if taken & set(named) or (not open_ and set(named) - by_name):
-        m.settled(Failure("Error" if copies else "TypeError"))
+        m.value_or_raise(Failure("Error" if copies else "TypeError"))
 
 
 def _argument_for(
@@ -78,7 +78,11 @@ def _argument_for(
         return table if extra else (taken if semantics.COPIES else tuple(taken))
     if param.way == "**":
         names = {p.name for p in (frame.function.params if frame.function is not None else ())}
-        return semantics.written([(k, v) for k, v in named.items() if k not in names], "dict") if not many else unknown
+        return (
+            semantics.literal_value([(k, v) for k, v in named.items() if k not in names], "dict")
+            if not many
+            else unknown
+        )
     if bare in named and param.way != "/":
         return fitting.fit_to_type(m, named[bare], _type(param, frame), frame.strict)
     if rest and param.way in ("", "&", "/"):
@@ -92,7 +96,7 @@ def _argument_for(
         return defaults[param.name]
     if param.default is not None:
         return m.value(param.default, frame)
-    return m.settled(Failure("ArgumentCountError" if semantics.COPIES else "TypeError"))
+    return m.value_or_raise(Failure("ArgumentCountError" if semantics.COPIES else "TypeError"))
 
 
 def _type(param: Param, frame: Frame) -> str:

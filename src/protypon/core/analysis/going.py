@@ -20,7 +20,7 @@ ASKED = ("current", "__iter__", "getIterator", "__next__")
 def steps(m: Machine, over: object, frame: Frame, keyed: bool = False, to_the_end: bool = False) -> Iterator[Row]:
     """Keys and items, each worked out when it is asked for. Raises :class:`Uncounted` where nobody knows how it goes on.
 
-    ``to_the_end``: who asks goes on to the end, or says that a generator is left (:func:`streams.left`).
+    ``to_the_end``: who asks goes on to the end, or says that a generator is left (:func:`streams.leave_loop`).
     """
     return _within_limit(_steps(m, over, frame, keyed, to_the_end))
 
@@ -39,7 +39,7 @@ def items(m: Machine, over: object, frame: Frame, keyed: bool = False) -> list[R
     try:
         return list(steps(m, over, frame, keyed, True))
     except Leaving:
-        streams.left(m, over)
+        streams.leave_loop(m, over)
         raise
     except Uncounted as uncounted:
         m.follow.may_be_called(m, ASKED)
@@ -60,7 +60,7 @@ def _steps(m: Machine, over: object, frame: Frame, keyed: bool, to_the_end: bool
             iter(list(enumerate(members))) if members is not None else _uncountable_rows("a class that is gone through")
         )
     if isinstance(over, int | float | None) and not frame.file.semantics.COPIES:
-        m.settled(Failure("TypeError"))
+        m.value_or_raise(Failure("TypeError"))
     entries = frame.file.semantics.entries(over)
     if isinstance(entries, Unknown) or len(entries) > MOST:
         return _uncountable_rows(entries.why if isinstance(entries, Unknown) else "a loop with very many turns")
@@ -100,14 +100,14 @@ def _table(m: Machine, over: Box, frame: Frame) -> Iterator[Row]:
         if isinstance(now, Unknown):
             raise Uncounted("a loop over what it changes")
         if over.kind == "dict" and len(now) != len(entries):
-            m.settled(Failure("RuntimeError"))
+            m.value_or_raise(Failure("RuntimeError"))
         if [key for _, key in now] != [key for _, key in entries] and over.kind == "dict":
             raise Uncounted("a loop over what it changes")
         yield row
     now = frame.file.semantics.entries(over)
     if isinstance(now, Unknown) or (over.kind == "dict" and len(now) != len(entries)):
         if not isinstance(now, Unknown):
-            m.settled(Failure("RuntimeError"))
+            m.value_or_raise(Failure("RuntimeError"))
         raise Uncounted("a loop over what it changes")
 
 

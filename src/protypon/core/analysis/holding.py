@@ -76,7 +76,7 @@ def _answer(loaded: Loading, name: str, file: File) -> list[object]:
     """What a function gives, where it comes back."""
     run = Loading(loaded.site).go_on_from(loaded)
     found: list[object] = []
-    with run.machine.memory.watched() as start:
+    with run.machine.memory.watching() as start:
         run.machine.frames.append(Frame(file, Env({})))
         run.follow(lambda: found.append(run.machine.call(name, [])))
         run.machine.frames.pop()

@@ -52,8 +52,8 @@ def check(m: Machine, cls: ClassValue) -> None:
     for name in (*cls.node.bases, *cls.node.interfaces, *cls.node.traits):
         if find(m, name) is None and own_bases(m, name) is None:
             if cls.file.folds and m.is_to_come("class", name):
-                m.settled(Failure("Error"))
-            m.unsupplied("class", name)
+                m.value_or_raise(Failure("Error"))
+            m.note_unsupplied("class", name)
     for misfit in _misfits(m, cls):
         site = Location(cls.file.theme, cls.file.path, misfit.line)
         other = Location(misfit.other.file.theme, misfit.other.file.path, misfit.other_line)
@@ -138,17 +138,17 @@ def _against(m: Machine, cls: ClassValue, base: ClassValue) -> Iterator[Misfit]:
     """What a class has of its own, or by its traits, against what the class above it has."""
     above = ancestry(m, base).classes
 
-    def inherited(name: str, kinds: tuple[str, ...]) -> Has | None:
+    def inherited_member(name: str, kinds: tuple[str, ...]) -> Has | None:
         for each in above:
             member = own_member(each, name, kinds)
             if isinstance(member, Function | Member):
                 return Has(each, member)
         return None
 
-    yield from _methods(m, cls, lambda method: inherited(_bare(method), ("method",)))
+    yield from _methods(m, cls, lambda method: inherited_member(_bare(method), ("method",)))
     for member in cls.node.members:
         kinds = ("constant",) if member.kind == "constant" else ("property", "static")
-        found = inherited(member.name, kinds) if member.kind != "case" else None
+        found = inherited_member(member.name, kinds) if member.kind != "case" else None
         if found is not None and isinstance(found.member, Member) and "private" not in found.member.modifiers:
             yield from _member(Has(cls, member), found, member, found.member)
 

@@ -44,7 +44,7 @@ def written_list(m: Machine, node: Items, frame: Frame) -> object:
         pairs.append((wanted, m.value(part, frame)))
     if unknown is not None:
         return Unknown(unknown.why)
-    return m.boxed(within_bounds(semantics.written(pairs, node.kind)))
+    return m.note_box(within_bounds(semantics.literal_value(pairs, node.kind)))
 
 
 def _spread(m: Machine, part: Op, found: object, frame: Frame) -> list[tuple[object, object]] | Unknown:
@@ -139,14 +139,14 @@ def follow_comprehension(m: Machine, node: Comprehend, frame: Frame) -> object:
     try:
         turns.run(0, going.steps(m, over, inside, False, frame.body is None))
     except Leaving:
-        streams.left(m, over)
+        streams.leave_loop(m, over)
         raise
     finally:
         m.frames.pop()
     if turns.unknown is not None:
         m.use_up(over)
         return Unknown(turns.unknown.why)
-    return m.boxed(frame.file.semantics.written(made, node.kind))
+    return m.note_box(frame.file.semantics.literal_value(made, node.kind))
 
 
 def _given_one_by_one(m: Machine, node: Comprehend, inside: Frame, frame: Frame, over: object) -> object:

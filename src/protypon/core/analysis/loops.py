@@ -35,7 +35,7 @@ def each(m: Machine, statement: Each, frame: Frame) -> None:
         try:
             _follow_turns(m, statement, frame, loop, over)
         except Leaving:
-            streams.left(m, over)
+            streams.leave_loop(m, over)
             raise
         return ENDED
 

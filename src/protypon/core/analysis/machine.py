@@ -197,7 +197,7 @@ class Machine:
             for about in ("points", "items", "values"):
                 self.note_blind(what, about)
 
-    def unsupplied(self, kind: str, name: str) -> None:
+    def note_unsupplied(self, kind: str, name: str) -> None:
         """Note that code asks for what no theme has."""
         row = Unsupplied(kind, name, self.site(), self.moment, self.doubt)
         if row not in self.state.unsupplied[-20:]:
@@ -368,13 +368,13 @@ class Machine:
         """Somebody outside gets values."""
         self.follow.hand_out(self, values, to, keeps)
 
-    def settled(self, found: object) -> object:
+    def value_or_raise(self, found: object) -> object:
         """What an operation or function of the language gives; where it fails, the error is raised."""
         return self.follow.fail(self, found) if isinstance(found, Failure) else found
 
-    def operated(self, op: str, values: list[object], frame: Frame) -> object:
+    def apply_operator(self, op: str, values: list[object], frame: Frame) -> object:
         """What an operation gives."""
-        return self.settled(frame.file.semantics.operate(op, values))
+        return self.value_or_raise(frame.file.semantics.operate(op, values))
 
     # What is made
 
@@ -391,7 +391,7 @@ class Machine:
         self.things.append(made)
         return made
 
-    def boxed(self, made: object) -> object:
+    def note_box(self, made: object) -> object:
         """A list that is shared, noted; anything else as it is."""
         if isinstance(made, Box):
             self.memory.born(made.slots)
@@ -433,7 +433,7 @@ class Machine:
     def mark(self, mark: Invoke, target: object, frame: Frame, name: str = "") -> None:
         """Do what a mark on a function means."""
         line, frame.line = frame.line, mark.line
-        given, named = self.given(mark, frame)
+        given, named = self.arguments_of(mark, frame)
         known_as: object = name or (target.name if isinstance(target, Closure) else target)
         known: Roles = {"name": known_as, "callback": target}
         self.follow.apply_mark(self, self.rules.marked[mark.name], given, named, frame, known)
@@ -459,7 +459,7 @@ class Machine:
 
     # Arguments
 
-    def given(self, node: Invoke, frame: Frame) -> tuple[list[object], dict[str, object]]:
+    def arguments_of(self, node: Invoke, frame: Frame) -> tuple[list[object], dict[str, object]]:
         """The arguments of a call: in order, and by name."""
         given: list[object] = []
         named: dict[str, object] = {}

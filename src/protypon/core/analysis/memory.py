@@ -55,7 +55,7 @@ class Trail:
             self._trail += [(holder, _BORN, ABSENT) for holder in holders]
 
     @contextmanager
-    def watched(self) -> Iterator[int]:
+    def watching(self) -> Iterator[int]:
         """Note changes from here on; the place in the trail."""
         self.watch()
         try:

@@ -24,7 +24,7 @@ def of_class(m: Machine, owner: object, scope: str, name: str, node: Invoke, fra
         closure = Closure(found.function, found.file, None, None, found.cls, static)
         return call_closure(m, closure, this, node, frame)
     _refuse(m, owner, name, ("__call", "__callStatic"), frame)
-    given, named = m.given(node, frame)
+    given, named = m.arguments_of(node, frame)
     if owner == "Closure" and given and isinstance(given[0], Closure) and name.lower() == "bind" and not named:
         bound = rebound(m, given[0], "bindto", given[1:])
         if bound is not None:
@@ -39,7 +39,7 @@ def of_class(m: Machine, owner: object, scope: str, name: str, node: Invoke, fra
         return None
     if isinstance(owner, str):
         if classes.own_bases(m, owner) is None:
-            m.unsupplied("class", owner)
+            m.note_unsupplied("class", owner)
         m.hand_out([*given, *named.values()], f"{owner}::{name}")
         m.control.may_raise(f"{owner}::{name} may fail")
         return foreign(f"what {owner}::{name} gives is not known")
@@ -98,7 +98,7 @@ def _refuse(m: Machine, owner: object, name: str, magic: tuple[str, ...], frame:
     if owner.node.kind == "enum" and name.lower() in enumerations.METHODS:
         return
     if all(classes.method(m, owner, each, frame) is None for each in (name, *magic)):
-        m.unsupplied("method", f"{owner.name}::{name}")
+        m.note_unsupplied("method", f"{owner.name}::{name}")
         raising.raise_error(m, "Error")
 
 
@@ -118,7 +118,7 @@ def _above(m: Machine, on: Above, node: Invoke, frame: Frame) -> object:
     found = python_objects.above(m, on, node.name)
     if isinstance(found, Closure):
         return call_closure(m, found, found.this, node, frame)
-    given, named = m.given(node, frame)
+    given, named = m.arguments_of(node, frame)
     if found is python_objects.NOTHING.get(node.name):
         return None
     if node.name == "__init__" and isinstance(on.on, Thing) and errors.root_of(m, on.on.cls):
@@ -135,22 +135,24 @@ def _method_on(m: Machine, on: object, node: Invoke, frame: Frame) -> object:
         if held is None and "__getattribute__" in m.special and not frame.file.semantics.COPIES:
             held = objects.attribute(m, on, node.name, frame)
         if held is not None:
-            return called_value(m, m.settled(Failure("AttributeError")) if held is ABSENT else held, node, frame)
+            return called_value(m, m.value_or_raise(Failure("AttributeError")) if held is ABSENT else held, node, frame)
         found = classes.method(m, on.cls, node.name, frame)
         if isinstance(found, Closure):
             return call_closure(m, found, on, node, frame)
         kept = held_items(on)
         if isinstance(kept, Box) and f"{kept.kind}.{node.name}" in frame.file.semantics.METHODS:
-            given, named = m.given(node, frame)
+            given, named = m.arguments_of(node, frame)
             return method_called(m, kept, node.name, given, named)
         if not frame.file.semantics.COPIES:
             value = objects.attribute(m, on, node.name, frame)
-            return called_value(m, m.settled(Failure("AttributeError")) if value is ABSENT else value, node, frame)
+            return called_value(
+                m, m.value_or_raise(Failure("AttributeError")) if value is ABSENT else value, node, frame
+            )
         _refuse(m, classes.find(m, on.cls), node.name, ("__call",), frame)
     if isinstance(on, ClassValue):
         value = objects.static(m, on, node.name, frame)
-        return called_value(m, m.settled(Failure("AttributeError")) if value is ABSENT else value, node, frame)
-    given, named = m.given(node, frame)
+        return called_value(m, m.value_or_raise(Failure("AttributeError")) if value is ABSENT else value, node, frame)
+    given, named = m.arguments_of(node, frame)
     return method_called(m, on, node.name, given, named)
 
 
@@ -172,7 +174,7 @@ def method_called(m: Machine, on: object, name: str, given: list[object], named:
         m.hand_out([on, *given, *named.values()], name)
         if isinstance(found, Unknown):
             return outside.any_method(m, name, given, named, found.why)
-        m.unsupplied("method", f"{on.cls}::{name}")
+        m.note_unsupplied("method", f"{on.cls}::{name}")
         m.control.may_raise(f"{on.cls} has no {name}")
         return Unknown(f"{on.cls} has no {name}")
     if isinstance(on, Stream):
@@ -203,8 +205,8 @@ def method_called(m: Machine, on: object, name: str, given: list[object], named:
         m.control.may_raise(f"{name} of what can't be known")
         return Unknown(f"what {name or 'a computed function'} gives is not known", (), on.foreign)
     if isinstance(on, int | float | list | dict | str | None) and frame.file.semantics.COPIES and name:
-        m.settled(Failure("Error"))
+        m.value_or_raise(Failure("Error"))
     if on is None and not name.startswith("__"):
-        m.settled(Failure("AttributeError"))
+        m.value_or_raise(Failure("AttributeError"))
     m.control.may_raise(f"{name} of what has none")
     return Unknown(f"what {name} gives is not known")

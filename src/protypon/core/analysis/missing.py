@@ -15,7 +15,7 @@ def there(m: Machine, found: object, frame: Frame, error: Failure) -> object:
         m.control.may_raise("something that may not be there")
     if found is not ABSENT:
         return found
-    return None if frame.file.semantics.COPIES else m.settled(error)
+    return None if frame.file.semantics.COPIES else m.value_or_raise(error)
 
 
 def no_item(on: object, key: object) -> Failure:

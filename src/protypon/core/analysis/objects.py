@@ -61,7 +61,7 @@ def new(m: Machine, cls: object, given: list[object], named_: dict[str, object],
             if cls.lower() != "stdclass":
                 m.write(made.lost, "", f"what an object of {cls} holds")
             return made
-        m.unsupplied("class", cls)
+        m.note_unsupplied("class", cls)
         m.control.may_raise(f"{cls} may refuse what it is given")
         return foreign(f"{cls} is a class from elsewhere")
     if not isinstance(cls, ClassValue):
@@ -134,7 +134,7 @@ def item(m: Machine, holder: object, key: object, frame: Frame, quietly: bool = 
         return ABSENT
     found = frame.file.semantics.item(holder, key)
     if isinstance(found, Failure):
-        return ABSENT if quietly else m.settled(found)
+        return ABSENT if quietly else m.value_or_raise(found)
     if isinstance(found, Unknown):
         m.control.may_raise("an item that can't be known")
     return found.value if isinstance(found, Alias) else found
@@ -178,7 +178,7 @@ def _of_thing(m: Machine, on: Thing, key: object, frame: Frame) -> object:
             return own
     hidden = cls is not None and cls.file.folds and visibility.is_hidden(m, cls, key, frame)
     if hidden and cls is not None and method(m, cls, "__get") is None:
-        return m.settled(Failure("Error"))
+        return m.value_or_raise(Failure("Error"))
     kept = visibility.kept_as(m, on, key, frame)
     if kept in on.values and not hidden:
         found = on.values[kept]
@@ -343,7 +343,7 @@ def set_static(m: Machine, owner: object, key: object, value: object, frame: Fra
         if not owner.file.folds:
             members = m.follow.members_of(owner)
             if members is not None and any(member.values.get("name") == key for member in members):
-                m.settled(Failure("AttributeError"))
+                m.value_or_raise(Failure("AttributeError"))
             m.write(owner.statics, key, value)
             return
         home = _static_home(m, owner, key)
@@ -366,14 +366,14 @@ def constant(m: Machine, owner: object, key: object, frame: Frame) -> object:
         return owner if isinstance(owner, str) else Unknown("the name of a class")
     if isinstance(owner, str):
         if own_bases(m, owner) is None:
-            m.unsupplied("class", owner)
+            m.note_unsupplied("class", owner)
         return foreign(f"{owner}::{key} is not known")
     if not isinstance(owner, ClassValue):
         return Unknown("a constant of a class that is not known")
     found = lookup(m, owner, key, ("constant", "case"))
     if not isinstance(found, ClassMember):
         if found is None:
-            m.unsupplied("class constant", f"{owner.name}::{key}")
+            m.note_unsupplied("class constant", f"{owner.name}::{key}")
         return Unknown(f"{owner.name} has no {key}") if found is None else found
     member = found.member
     assert isinstance(member, Member)
@@ -417,7 +417,7 @@ def call_method(m: Machine, on: Thing, name: str, given: list[object]) -> object
         return Unknown(f"{on.cls} has no {name}")
     above = own_bases(m, on.cls)
     if name.startswith("offset") and above is not None and "ArrayAccess" not in above:
-        m.settled(Failure("Error"))
+        m.value_or_raise(Failure("Error"))
     m.control.may_raise(f"{on.cls} may refuse {name}")
     m.hand_out([on, *given], name)
     return foreign(found.why)

@@ -19,7 +19,7 @@ def follow_operation(m: Machine, node: Op, frame: Frame) -> object:
     inside = values[1:] if node.op in ("in", "not in") and not frame.file.semantics.COPIES else []
     if any(isinstance(each, Thing) for each in values) or any(map(_has_things, inside)):
         return on_objects(m, node.op, values, frame)
-    found = m.operated(node.op, values, frame)
+    found = m.apply_operator(node.op, values, frame)
     for each in values[1:] if node.op in ("in", "not in") else ():
         m.use_up(each)
     if isinstance(found, Unknown):
@@ -55,7 +55,7 @@ def on_objects(m: Machine, op: str, values: list[object], frame: Frame) -> objec
             return test if isinstance(test, Unknown) else not test
         if op in COMPARED and any(isinstance(value, str) for value in values):
             values = [m.text(value, frame) if _has_text(m, value) else value for value in values]
-        return m.operated(op, values, frame)
+        return m.apply_operator(op, values, frame)
     return operators.operate(m, op, values, frame)
 
 

@@ -49,7 +49,7 @@ def _operate(m: Machine, op: str, values: list[object], frame: Frame) -> object:
         return m.text(values[0], frame)
     if op in SINGLE:
         found = _ask_method(m, values[0], SINGLE[op], [])
-        return m.settled(Failure("TypeError")) if found is NOT_IMPLEMENTED else found
+        return m.value_or_raise(Failure("TypeError")) if found is NOT_IMPLEMENTED else found
     if op in ("!r", "!s", "!a", "format"):
         return _format_value(m, op, values, frame)
     if op in ("in", "not in"):
@@ -103,7 +103,7 @@ def _calculate(m: Machine, op: str, left: object, right: object, frame: Frame) -
     _require_known(left)
     _require_known(right)
     if not isinstance(left, Thing) and not isinstance(right, Thing):
-        return m.operated(op, [left, right], frame)
+        return m.apply_operator(op, [left, right], frame)
     bare = ARITHMETIC.get(op)
     if bare is None or (
         op == "*"
@@ -123,7 +123,7 @@ def _calculate(m: Machine, op: str, left: object, right: object, frame: Frame) -
         found = _ask_method(m, on, name, [other])
         if found is not NOT_IMPLEMENTED:
             return found
-    return m.settled(Failure("TypeError"))
+    return m.value_or_raise(Failure("TypeError"))
 
 
 def _put_in(m: Machine, form: str, value: object, frame: Frame) -> object:
@@ -131,7 +131,7 @@ def _put_in(m: Machine, form: str, value: object, frame: Frame) -> object:
     if not re.fullmatch(r"(?:[^%]|%%|%s)*", form):
         raise NotKnown
     items = value if isinstance(value, tuple) else (value,)
-    return m.operated(
+    return m.apply_operator(
         "%", [form, tuple(m.text(item, frame) if isinstance(item, Thing) else item for item in items)], frame
     )
 
@@ -141,7 +141,7 @@ def compare_objects(m: Machine, op: str, left: object, right: object, frame: Fra
     _require_known(left)
     _require_known(right)
     if not isinstance(left, Thing) and not isinstance(right, Thing):
-        return m.operated(op, [left, right], frame)
+        return m.apply_operator(op, [left, right], frame)
     here, there = COMPARED[op]
     asks = [(left, here, right), (right, there, left)]
     if _right_first(m, left, right, f"__{there}__"):
@@ -152,7 +152,7 @@ def compare_objects(m: Machine, op: str, left: object, right: object, frame: Fra
             return found
     if op in ("==", "!="):
         return (left is right) == (op == "==")
-    return m.settled(Failure("TypeError"))
+    return m.value_or_raise(Failure("TypeError"))
 
 
 def _comparing(m: Machine, on: object, bare: str, other: object, frame: Frame) -> object:
@@ -177,14 +177,14 @@ def _format_value(m: Machine, op: str, values: list[object], frame: Frame) -> ob
         found = _ask_method(m, on, "__format__", [form])
         if found is not NOT_IMPLEMENTED:
             return found
-        return m.text(on, frame) if form == "" else m.settled(Failure("TypeError"))
+        return m.text(on, frame) if form == "" else m.value_or_raise(Failure("TypeError"))
     if op == "!s":
         return m.text(on, frame)
-    found = shown(m, on, frame)
+    found = repr_of(m, on, frame)
     return found if op == "!r" or not isinstance(found, str) else found.encode("ascii", "backslashreplace").decode()
 
 
-def shown(m: Machine, on: object, frame: Frame) -> object:
+def repr_of(m: Machine, on: object, frame: Frame) -> object:
     """A value as ``repr`` writes it."""
     record = _record(m, on, "__repr__")
     if record is not None and isinstance(on, Thing):
@@ -192,14 +192,14 @@ def shown(m: Machine, on: object, frame: Frame) -> object:
     found = _ask_method(m, on, "__repr__", [])
     if found is NOT_IMPLEMENTED and isinstance(on, Thing):
         return _member_shown(m, on, frame)
-    return m.operated("!r", [on], frame) if found is NOT_IMPLEMENTED else found
+    return m.apply_operator("!r", [on], frame) if found is NOT_IMPLEMENTED else found
 
 
 def _member_shown(m: Machine, on: Thing, frame: Frame) -> object:
     cls = classes.find(m, on.cls)
     if cls is None or classes.members_of(cls) is None:
         return Unknown("an object as a text")
-    text = shown(m, on.values.get("value"), frame)
+    text = repr_of(m, on.values.get("value"), frame)
     return f"<{cls.written}.{on.values.get('name')}: {text}>" if isinstance(text, str) else text
 
 
@@ -214,7 +214,7 @@ def text(m: Machine, on: Thing, frame: Frame) -> object:
         cls = classes.find(m, on.cls)
         if cls is not None and classes.members_of(cls) is not None:
             return f"{cls.written}.{on.values.get('name')}"
-        return shown(m, on, frame)
+        return repr_of(m, on, frame)
     except NotKnown:
         m.hand_out([on], "what makes it a text")
         m.control.may_raise("an object as a text")
@@ -250,7 +250,7 @@ def _fields_shown(m: Machine, on: Thing, record: ClassValue, frame: Frame) -> ob
         return Unknown("an object as a text")
     pieces = []
     for name, value in records.values_of(m, on, record, "repr"):
-        text_ = shown(m, value, frame)
+        text_ = repr_of(m, value, frame)
         if not isinstance(text_, str):
             return Unknown("an object as a text")
         pieces.append(f"{name}={text_}")

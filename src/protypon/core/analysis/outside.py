@@ -324,4 +324,4 @@ def _means(m: Machine, node: object) -> bool:
         return bool(node.calls)
     if isinstance(node, Op) and node.op in ("eval", "exec"):
         return True
-    return isinstance(node, Invoke) and ((node.on is None and bool(m.rules.called(node.name))) or not node.name)
+    return isinstance(node, Invoke) and ((node.on is None and bool(m.rules.meanings_of(node.name))) or not node.name)

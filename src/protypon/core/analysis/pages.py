@@ -80,7 +80,7 @@ class PageRendering:
     def _extended_template(self, reference: Reference, link: Link) -> Supply | None:
         """The template that a name of a template means: the first of its names that is there."""
         resolver, theme = self.site.resolver, link.supply.theme
-        named = (resolver.named(name, theme, link.rule) for name in reference.names)
+        named = (resolver.supply_named(name, theme, link.rule) for name in reference.names)
         return next((supply for supply in named if supply is not None), None)
 
     def _block(self, page: Extending, name: str, level: int) -> str:
@@ -105,7 +105,7 @@ class PageRendering:
         names = names.value if isinstance(names, Box) else names
         for name in names if isinstance(names, list | tuple) else [names]:
             if isinstance(name, str):
-                found = self.site.resolver.named(name, theme, rule)
+                found = self.site.resolver.supply_named(name, theme, rule)
                 if found is not None:
                     self.files.template(found, {})
                     return

@@ -64,10 +64,10 @@ def _match_subpattern(m: Machine, values: list[object], frame: Frame) -> object:
     """What the pattern in a place of a class pattern is for."""
     on, cls, place = values
     if isinstance(cls, OwnClass) and cls.name in WHOLE:
-        return on if place == 0 else m.settled(Failure("TypeError"))
+        return on if place == 0 else m.value_or_raise(Failure("TypeError"))
     names = objects.static(m, cls, "__match_args__", frame) if isinstance(cls, ClassValue) else Unknown()
     if names is ABSENT or (isinstance(names, tuple) and isinstance(place, int) and place >= len(names)):
-        return m.settled(Failure("TypeError"))
+        return m.value_or_raise(Failure("TypeError"))
     if not isinstance(names, tuple) or not isinstance(place, int):
         m.control.may_raise("a pattern of a class that is not known")
         return Unknown("which attribute a pattern is for")
@@ -80,14 +80,14 @@ def _match_subpattern(m: Machine, values: list[object], frame: Frame) -> object:
 
 def _rest_list(m: Machine, values: list[object], frame: Frame) -> object:
     inside = values[0].value if isinstance(values[0], Box) else values[0]
-    return m.boxed(box("list", list(inside))) if isinstance(inside, list | tuple) else Unknown("the rest of a list")
+    return m.note_box(box("list", list(inside))) if isinstance(inside, list | tuple) else Unknown("the rest of a list")
 
 
 def _without(m: Machine, values: list[object], frame: Frame) -> object:
     inside = values[0].value if isinstance(values[0], Box) else None
     if not isinstance(inside, dict):
         return Unknown("the rest of a table")
-    return m.boxed(box("dict", {key: item for key, item in inside.items() if key not in values[1:]}))
+    return m.note_box(box("dict", {key: item for key, item in inside.items() if key not in values[1:]}))
 
 
 def _complex(m: Machine, values: list[object], frame: Frame) -> object:

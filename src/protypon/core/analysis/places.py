@@ -75,7 +75,7 @@ class ItemSlot:
         """Set the item: lists that are copied are written back into their own slot."""
         m, holder, semantics = self.m, self.base.get(), self.frame.file.semantics
         if isinstance(holder, Box):
-            made = m.settled(semantics.with_item(holder.value, self.key, value))
+            made = m.value_or_raise(semantics.with_item(holder.value, self.key, value))
             if isinstance(made, Unknown):
                 m.control.may_raise("an item that is set")
             m.write(holder.slots, "value", within_bounds(made) if isinstance(value, Box | tuple) else made)
@@ -95,7 +95,7 @@ class ItemSlot:
                 if isinstance(held, Alias):
                     write_through(m, held, value)
                     return
-            made = m.settled(semantics.with_item(None if holder is ABSENT else holder, self.key, value))
+            made = m.value_or_raise(semantics.with_item(None if holder is ABSENT else holder, self.key, value))
             if isinstance(made, Unknown):
                 m.control.may_raise("an item of what has none")
             self.base.set(within_bounds(made) if isinstance(value, list | dict) else made)
@@ -389,7 +389,7 @@ def _constant(m: Machine, name: str, frame: Frame) -> object:
         own = frame.file.semantics.constant(name.rpartition("\\")[2])
         if own is not ABSENT:
             return own
-        m.unsupplied("constant", name)
+        m.note_unsupplied("constant", name)
     return foreign(f"{name.rpartition(chr(92))[2]} is not known")
 
 
@@ -434,7 +434,7 @@ def _take_apart(m: Machine, target: Items, value: object, frame: Frame) -> None:
     stars = [n for n, part in enumerate(parts) if isinstance(part, Op) and part.op == "*"]
     items = None if isinstance(entries, Unknown) else [item for _, item in entries]
     if items is not None and (len(items) != len(parts) if not stars else len(items) < len(parts) - 1):
-        m.settled(Failure("ValueError"))
+        m.value_or_raise(Failure("ValueError"))
     if items is None:
         m.control.may_raise("a list that is taken apart")
         for part in parts:
@@ -448,7 +448,9 @@ def _take_apart(m: Machine, target: Items, value: object, frame: Frame) -> None:
     for number, (part, item) in enumerate(zip(parts, items, strict=True)):
         if stars and number == stars[0]:
             assert isinstance(part, Op) and isinstance(item, list)
-            assign(m, part.parts[0], frame.file.semantics.written([(ABSENT, each) for each in item], "list"), frame)
+            assign(
+                m, part.parts[0], frame.file.semantics.literal_value([(ABSENT, each) for each in item], "list"), frame
+            )
         else:
             assign(m, part, item, frame)
 
@@ -519,7 +521,7 @@ def _must_be_there(m: Machine, name: str, frame: Frame) -> None:
     found = home_of(m, name, frame).get(name, ABSENT)
     own = frame.function is not None and name in frame.function.own
     if found is ABSENT and own and ANY_NAME not in frame.env.values:
-        m.settled(Failure("UnboundLocalError"))
+        m.value_or_raise(Failure("UnboundLocalError"))
     if found is ABSENT or (isinstance(found, Unknown) and found.absent):
         m.control.may_raise(f"{name} may not be there")
 
@@ -527,7 +529,7 @@ def _must_be_there(m: Machine, name: str, frame: Frame) -> None:
 def _unset_item(m: Machine, place: ItemSlot, frame: Frame) -> None:
     holder, semantics = place.base.get(), frame.file.semantics
     if isinstance(holder, Box):
-        made = m.settled(semantics.without_item(holder.value, place.key))
+        made = m.value_or_raise(semantics.without_item(holder.value, place.key))
         if isinstance(made, Unknown):
             m.control.may_raise("an item that is taken out")
         m.write(holder.slots, "value", made)

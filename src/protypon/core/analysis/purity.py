@@ -40,7 +40,7 @@ def _only_gives(m: Machine, node: Node, semantics: Semantics) -> bool:
     if isinstance(node, Invoke):
         own = semantics.own(node.name)
         plain = own is not None and not (own.calls or own.prints or own.changes or own.changes_from is not None)
-        return node.on is None and plain and not m.rules.called(node.name)
+        return node.on is None and plain and not m.rules.meanings_of(node.name)
     if isinstance(node, Op) and node.op in ("attr", "?attr"):
         return not any(_has_magic(cls.file.code.functions, cls.node.methods) for cls in m.state.classes.values())
     return isinstance(node, PLAIN) and not (isinstance(node, Op) and node.op in ACTING)

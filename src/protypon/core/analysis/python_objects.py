@@ -47,7 +47,7 @@ def new(
         m.follow.any_constructor(m, given, named_)
         return Unknown(line.strange or "a member of an enumeration")
     if _is_abstract(m, line):
-        m.settled(Failure("TypeError"))
+        m.value_or_raise(Failure("TypeError"))
     calling = maker_of(m, cls)
     found = lookup(m, calling, "__call__", ("table",)) if isinstance(calling, ClassValue) else None
     if isinstance(found, ClassMember) and isinstance(found.member, Closure) and frame.cls != found.owner.name:
@@ -93,7 +93,7 @@ def begin(m: Machine, cls: ClassValue, made: object, given: list[object], named_
     elif isinstance(constructor, Unknown) and not errors.root_of(m, cls.name):
         m.hand_out([made, *given, *named_.values()], cls.name, False)
     elif constructor is None and (given or named_) and lookup(m, cls, "__new__", ("table",)) is None:
-        m.settled(Failure("TypeError"))
+        m.value_or_raise(Failure("TypeError"))
     return made
 
 
@@ -136,7 +136,7 @@ def _member_with(m: Machine, cls: ClassValue, members: list[Thing], value: objec
             return Unknown(f"the member of {cls.written} with a value")
     if isinstance(cls.statics.get("_missing_"), Descriptor):
         return Unknown(f"what {cls.written} makes of a value")
-    return m.settled(Failure("ValueError"))
+    return m.value_or_raise(Failure("ValueError"))
 
 
 def of_function(on: Closure, key: str) -> object:
@@ -209,19 +209,19 @@ def above(m: Machine, on: Above, key: object) -> object:
 def refuse_to_set(m: Machine, on: Thing, cls: ClassValue, key: object) -> None:
     """Raise the error of Python for an attribute that can't be set."""
     if m.follow.is_frozen(m, cls):
-        m.settled(Failure("dataclasses.FrozenInstanceError"))
+        m.value_or_raise(Failure("dataclasses.FrozenInstanceError"))
     if m.follow.members_of(cls) is not None and key in ("name", "value"):
-        m.settled(Failure("AttributeError"))
+        m.value_or_raise(Failure("AttributeError"))
     found = lookup(m, cls, key, ("table",))
     member = found.member if isinstance(found, ClassMember) else None
     if isinstance(member, Descriptor) and member.kind == "property" and member.setter is None:
-        m.settled(Failure("AttributeError"))
+        m.value_or_raise(Failure("AttributeError"))
     line = ancestry(m, cls)
     slots = [each.statics.get("__slots__", ABSENT) for each in line.classes]
     if ABSENT not in slots and not line.open:
         names = [name for each in slots for name in _names_in(each)]
         if key not in names and all(isinstance(name, str) for name in names) and found is None:
-            m.settled(Failure("AttributeError"))
+            m.value_or_raise(Failure("AttributeError"))
 
 
 def _names_in(slots: object) -> list[object]:
@@ -237,4 +237,6 @@ def member_named(m: Machine, cls: ClassValue, key: object) -> object:
     if members is None or not isinstance(key, str):
         return Unknown("an item of a class")
     found = next((member for member in members if member.values.get("name") == key), None)
-    return m.settled(Failure("KeyError", (key,))) if found is None and key not in cls.statics else cls.statics[key]
+    return (
+        m.value_or_raise(Failure("KeyError", (key,))) if found is None and key not in cls.statics else cls.statics[key]
+    )

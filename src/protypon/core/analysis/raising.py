@@ -79,7 +79,7 @@ def _done_after(m: Machine, statement: Try, frame: Frame, leaving: Leaving | Non
     """What is to be done in any case, after the rest: ``inside`` are the ways that left it."""
     if leaving is not None and (leaving.kind == "lost" or (leaving.target is OVER and leaving.kind != "raise")):
         raise leaving
-    with m.memory.watched() as start:
+    with m.memory.watching() as start:
         nowhere = leaving is not None and leaving.target is NOWHERE
         if nowhere:
             m.memory.settle(inside, False, "every way has left before it")

@@ -57,7 +57,7 @@ def make(m: Machine, cls: ClassValue, options: dict[str, object]) -> None:
     rows = tuple(fields.values())
     needed = [field.default is ABSENT and field.factory is ABSENT for field in rows if field.init]
     if sorted(needed, reverse=True) != needed:
-        m.settled(Failure("TypeError"))
+        m.value_or_raise(Failure("TypeError"))
     m.write(cls.statics, FIELDS, rows)
     m.write(cls.statics, OPTIONS, options)
     if "__match_args__" not in cls.statics:
@@ -67,7 +67,7 @@ def make(m: Machine, cls: ClassValue, options: dict[str, object]) -> None:
 def _field(m: Machine, cls: ClassValue, member: Member) -> Field:
     default = cls.statics.get(member.name, ABSENT)
     if isinstance(default, Box):
-        m.settled(Failure("ValueError"))
+        m.value_or_raise(Failure("ValueError"))
     if not isinstance(default, Descriptor) or default.kind != "field" or not isinstance(default.inside, dict):
         return Field(member.name, default)
     given = default.inside
@@ -116,12 +116,12 @@ def begin(m: Machine, made: Thing, record: ClassValue, given: list[object], name
         elif value is ABSENT and field.default is not ABSENT:
             continue
         if value is ABSENT and field.init:
-            m.settled(Failure("TypeError"))
+            m.value_or_raise(Failure("TypeError"))
         m.write(made.values, field.name, value)
     if many:
         m.control.may_raise("arguments made at run time")
     elif rest or by_name:
-        m.settled(Failure("TypeError"))
+        m.value_or_raise(Failure("TypeError"))
     after = classes.method(m, made.cls, "__post_init__")
     if isinstance(after, Closure):
         m.enter(after, [], {}, made)

@@ -67,7 +67,7 @@ class SiteRun(SiteSetting):
         page = PageRendering(run)
         template = template_of(self.resolver, kind)
         if template is not None and run.state.stopped is None:
-            with run.machine.memory.watched() as start:
+            with run.machine.memory.watching() as start:
                 run.follow(lambda: page.page(template))
                 run.follow(lambda: outside.again(run.machine))
                 run.state.settle()

@@ -206,7 +206,7 @@ def _first_case(m: Machine, statement: Switch, subject: object, frame: Frame) ->
     """Where a switch goes on; behind its last case where none fits; None where it can't be known."""
     for number, case in enumerate(statement.cases):
         if case.test is not None:
-            fits = m.operated("==", [subject, m.value(case.test, frame)], frame)
+            fits = m.apply_operator("==", [subject, m.value(case.test, frame)], frame)
             if isinstance(fits, Unknown):
                 return None
             if fits:

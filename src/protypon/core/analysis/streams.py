@@ -249,7 +249,7 @@ def spare(m: Machine, stream: Stream) -> None:
         m.control.repeat(why, stream.source.spare)
 
 
-def left(m: Machine, stream: object) -> None:
+def leave_loop(m: Machine, stream: object) -> None:
     """A loop over it is broken off: where something is to be done in any case, that is done when nobody has it any more."""
     if isinstance(stream, Stream) and "guarded" in stream.slots and "over" not in stream.slots:
         why = "what a generator does in any case is done when nobody has it any more"
@@ -292,7 +292,7 @@ def _all(m: Machine, inner: object, frame: Frame) -> object:
     while row is not None:
         if isinstance(row, Unknown):
             m.control.leave("lost", body.stream, body.stream)
-        left(m, inner)
+        leave_loop(m, inner)
         _guard(m, body, frame)
         number = body.number
         sent = body.give(row[0], row[1])
@@ -308,7 +308,7 @@ def _send_on(m: Machine, body: Body, inner: object, sent: object, frame: Frame) 
         return
     if isinstance(sent, Unknown) or isinstance(inner, Thing):
         m.control.leave("lost", body.stream, body.stream)
-    m.settled(Failure("AttributeError"))
+    m.value_or_raise(Failure("AttributeError"))
 
 
 # What they are asked
@@ -329,7 +329,7 @@ def current(m: Machine, stream: Stream) -> Row | Unknown | None:
 def rows(m: Machine, stream: Stream, copies: bool, to_the_end: bool) -> Iterator[Row]:
     """All values, one after the other. PHP begins at the one at which it stands, but not behind the first.
 
-    ``to_the_end``: who asks goes on to the end, or says that it is :func:`left`.
+    ``to_the_end``: who asks goes on to the end, or says that it is :func:`leave_loop`.
     """
     if not copies:
         while True:
@@ -339,7 +339,7 @@ def rows(m: Machine, stream: Stream, copies: bool, to_the_end: bool) -> Iterator
             if row is None:
                 return
             if not to_the_end:
-                left(m, stream)
+                leave_loop(m, stream)
             yield row
     if _count(stream) > 1 or ("over" in stream.slots and "lost" not in stream.slots):
         raise_error(m, "Exception")
@@ -348,7 +348,7 @@ def rows(m: Machine, stream: Stream, copies: bool, to_the_end: bool) -> Iterator
         if isinstance(row, Unknown):
             raise Uncounted(row.why)
         if not to_the_end:
-            left(m, stream)
+            leave_loop(m, stream)
         yield row
         row = advance(m, stream)
 
@@ -357,7 +357,7 @@ def ask(m: Machine, stream: Stream, name: str, given: list[object]) -> object:
     """A method of a generator (PHP manual, Generator; https://docs.python.org/3/reference/expressions.html#generator-iterator-methods)."""
     copies = m.frames[-1].file.semantics.COPIES
     found = (_asked_php if copies else _asked_python)(m, stream, name.lower() if copies else name, given)
-    left(m, stream)
+    leave_loop(m, stream)
     return found
 
 
@@ -406,7 +406,7 @@ def _asked_python(m: Machine, stream: Stream, name: str, given: list[object]) ->
 def following(m: Machine, stream: Stream, otherwise: object, sent: Sent = NOTHING) -> object:
     """``next(x)``: the next value, or at the end what is said for that (ABSENT: an error)."""
     row = advance(m, stream, sent)
-    left(m, stream)
+    leave_loop(m, stream)
     if isinstance(row, Unknown):
         return row
     if row is None:

@@ -19,7 +19,7 @@ def refuse_new(m: Machine, cls: object, frame: Frame) -> None:
     maker = method(m, cls, "__construct")
     hidden = isinstance(maker, Closure) and not is_visible(m, maker, frame)
     if hidden or cls.node.kind in ("interface", "trait", "enum") or "abstract" in cls.node.modifiers:
-        m.settled(Failure("Error"))
+        m.value_or_raise(Failure("Error"))
 
 
 def is_hidden(m: Machine, cls: ClassValue, name: str, frame: Frame) -> bool:
@@ -90,4 +90,4 @@ def refuse_to_set(m: Machine, cls: ClassValue, key: str, there: bool, frame: Fra
     found = meant_attribute(m, cls, key, frame)
     only_once = found is not None and ("readonly" in found.words or "readonly" in found.owner.node.modifiers)
     if is_hidden(m, cls, key, frame) or (only_once and (there or found is None or frame.cls != found.owner.name)):
-        m.settled(Failure("Error"))
+        m.value_or_raise(Failure("Error"))

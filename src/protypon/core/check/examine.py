@@ -68,7 +68,7 @@ def check_children(
     """
     snapshot = Snapshot.of_bench(bench)
 
-    def examined(share: list[str]) -> tuple[list[Examined], bool]:
+    def examine_share(share: list[str]) -> tuple[list[Examined], bool]:
         found = [check_child(bench, bench.theme(slug), snapshot, against, only) for slug in share]
         snapshot.save()
         return found, bench.facts.kept
@@ -76,13 +76,13 @@ def check_children(
     begun, done = time.monotonic(), 0
     made: list[Examined] = []
     while done < len(slugs) and (jobs == 1 or len(slugs) - done == 1 or time.monotonic() - begun < ALONE):
-        made += examined(slugs[done : done + 1])[0]
+        made += examine_share(slugs[done : done + 1])[0]
         done += 1
     kept = bench.facts.kept
     left = [share for number in range(jobs) if (share := slugs[done + number :: jobs])]
     bench.cache.close()
-    for share, result in zip(left, in_processes([partial(examined, share) for share in left]), strict=True):
-        found, also = result or examined(share)
+    for share, result in zip(left, in_processes([partial(examine_share, share) for share in left]), strict=True):
+        found, also = result or examine_share(share)
         made += found
         kept = kept and also
     return made, kept
@@ -225,7 +225,7 @@ def _world(
     bench: Bench, child: Theme, snapshot: Snapshot, themes: Mapping[str, Theme], replaced: Mapping[str, Theme]
 ) -> World:
     found: Lineage = lineage_of(themes[child.slug], themes, bench.platform)
-    lineage = replace(found, themes=(found.child, *map(snapshot.traced, found.themes[1:])))
+    lineage = replace(found, themes=(found.child, *map(snapshot.with_trace, found.themes[1:])))
     standing_at = {t.slug: t.folder for t in bench.themes.values()}
     looked_at = tuple(t for t in replaced.values() if t.folder != standing_at.get(t.slug))
     return World(bench.platform, lineage, bench.records(child), bench.releases, snapshot, looked_at, bench.edits)

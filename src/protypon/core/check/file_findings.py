@@ -77,7 +77,7 @@ def _stops(world: World, theme: Theme, path: str, rule: FileRule) -> tuple[str, 
 def _dangling(world: World) -> Iterator[Finding]:
     for named in world.resolver.templates.dangling:
         verb = named.how if named.how.endswith("s") else f"{named.how}s"
-        because = f"{use.shown(named.site)} {verb} {named.name!r}, and nothing in the lineage supplies it: pages that use it fail"
+        because = f"{use.place_words(named.site)} {verb} {named.name!r}, and nothing in the lineage supplies it: pages that use it fail"
         yield Finding(
             "broken-reference",
             "error",
@@ -93,7 +93,7 @@ def _missing(world: World) -> Iterator[Finding]:
     """Files that code or templates of the child ask for beside themselves, and that the child has not."""
     for missing in use.missing(world):
         place = f"{missing.theme}/{quote_path(missing.path)}"
-        because = f"{use.shown(missing.site)} asks for {place}, which is not there"
+        because = f"{use.place_words(missing.site)} asks for {place}, which is not there"
         holder = next((t for t in world.ancestors if missing.path in t.files), None)
         rule = world.platform.rule_of(missing.path)
         step = by_hand(world, missing.site.theme, missing.site.path)

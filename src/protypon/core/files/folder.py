@@ -72,7 +72,7 @@ class Folder:
         while self._open:
             os.close(self._open.popitem()[1])
 
-    def shown(self, rel: str) -> str:
+    def display_path(self, rel: str) -> str:
         """A path as messages name it."""
         return quote_path(rel) or quote_path(self.root)
 
@@ -106,7 +106,7 @@ class Folder:
                     return os.open(name, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC, dir_fd=parent)
                 if stat.S_ISLNK(os.lstat(name, dir_fd=parent).st_mode):
                     raise NotPlain(
-                        f"{self.shown(rel)}: is a link, and nothing is read or written through links",
+                        f"{self.display_path(rel)}: is a link, and nothing is read or written through links",
                         "put a folder in its place",
                     ) from error
             raise OSError(error.errno, error.strerror, rel) from error
@@ -190,7 +190,7 @@ class Folder:
                         waiting.append(path)
                     elif not entry.is_file(follow_symlinks=False):
                         raise NotPlain(
-                            f"{self.shown(path)}: is no plain file", "take it away, then type the same again"
+                            f"{self.display_path(path)}: is no plain file", "take it away, then type the same again"
                         )
 
     def target(self, rel: str) -> bytes:
@@ -223,18 +223,18 @@ class Folder:
         except OSError as error:
             if error.errno in (errno.ELOOP, errno.EMLINK):
                 raise NotPlain(
-                    f"{self.shown(rel)}: is a link, and is not followed", "put a file in its place"
+                    f"{self.display_path(rel)}: is a link, and is not followed", "put a file in its place"
                 ) from error
             if error.errno == errno.ENXIO:
-                raise NotPlain(f"{self.shown(rel)}: is no plain file", "put a file in its place") from error
+                raise NotPlain(f"{self.display_path(rel)}: is no plain file", "put a file in its place") from error
             raise
         found = os.fstat(handle)
         if not stat.S_ISREG(found.st_mode):
             os.close(handle)
-            raise NotPlain(f"{self.shown(rel)}: is no plain file", "put a file in its place")
+            raise NotPlain(f"{self.display_path(rel)}: is no plain file", "put a file in its place")
         if found.st_size > most:
             os.close(handle)
-            raise BadInput(f"{self.shown(rel)}: is {found.st_size:,} bytes, over {most:,}, and is not read")
+            raise BadInput(f"{self.display_path(rel)}: is {found.st_size:,} bytes, over {most:,}, and is not read")
         return handle, found.st_size
 
     def read(self, rel: str, most: int = FILE_BYTES) -> bytes:
@@ -248,7 +248,7 @@ class Folder:
             finally:
                 os.close(handle)
         if len(data) > most:
-            raise BadInput(f"{self.shown(rel)}: grew over {most:,} bytes, and is not read")
+            raise BadInput(f"{self.display_path(rel)}: grew over {most:,} bytes, and is not read")
         note("files", "read %s/%s, %d bytes", self.root, rel, len(data))
         return data
 
@@ -266,7 +266,7 @@ class Folder:
                 real, root = os.path.realpath(os.path.join(self.root, door)), os.path.realpath(self.root)
                 if not real.startswith(root + os.sep):
                     raise NotPlain(
-                        f"{self.shown(door)}: is a link out of this bench, to {quote_path(real)}; it is read, never written",
+                        f"{self.display_path(door)}: is a link out of this bench, to {quote_path(real)}; it is read, never written",
                         f"move the folder itself to {quote_path(door)}, and put a link where it stood",
                     )
         self._proved.add(above)

@@ -22,7 +22,7 @@ LOCK = ".protypon/lock"
 
 
 @contextmanager
-def held(bench: Folder, command: str, wait: float = WAIT) -> Iterator[None]:
+def hold(bench: Folder, command: str, wait: float = WAIT) -> Iterator[None]:
     """Hold the lock of a bench.
 
     Raises ProtyponError naming the holder where the lock stays taken, BadInput where there can be none.

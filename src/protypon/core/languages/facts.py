@@ -46,7 +46,7 @@ class FactsCache:
         self._read: dict[tuple[str, str], SourceFacts] = {}
         self._said: dict[tuple[str, str], Code] = {}
 
-    def known(self, name: str, digest: str) -> SourceFacts | None:
+    def facts_of(self, name: str, digest: str) -> SourceFacts | None:
         """The facts of one source, if they were asked for before."""
         return self._read.get((name, digest))
 

@@ -103,7 +103,7 @@ class Run(Protocol):
     def items(self, value: object, keyed: bool = False) -> list[tuple[object, object]] | None:
         """All keys and items of a value (``keyed``: the keys count); None where they are not known."""
 
-    def uncounted(self, why: str) -> NoReturn:
+    def stop_uncountable(self, why: str) -> NoReturn:
         """Nobody knows how it goes on: the call is over."""
 
     def truth(self, value: object) -> bool | Unknown:
@@ -112,13 +112,13 @@ class Run(Protocol):
     def stream(self, rows: Iterator[object], sources: list[object], *calls: object) -> object:
         """What gives values one after the other, each worked out of some sources when it is asked for; it may call something."""
 
-    def started(self, value: object) -> object:
+    def iterate(self, value: object) -> object:
         """What gives the items of a value one by one."""
 
     def following(self, value: object, otherwise: object) -> object:
         """The next item; at the end ``otherwise`` (ABSENT: an error)."""
 
-    def awaited(self, value: object) -> object:
+    def result_of(self, value: object) -> object:
         """What a coroutine returns, all of which is run."""
 
     def only_gives(self, target: object) -> bool:
@@ -277,7 +277,7 @@ class Semantics(Protocol):
         """What an operation on all its values gives."""
 
     @staticmethod
-    def fitted(value: object, parts: list[str], strict: bool) -> object:
+    def fit_value(value: object, parts: list[str], strict: bool) -> object:
         """A plain value as one of some types, by name; or the error of one that does not fit."""
 
     @staticmethod
@@ -289,7 +289,7 @@ class Semantics(Protocol):
         """Keys and items in the order in which a loop goes through them."""
 
     @staticmethod
-    def written(pairs: list[tuple[object, object]], kind: str) -> object:
+    def literal_value(pairs: list[tuple[object, object]], kind: str) -> object:
         """A list or table that is written out; the key ABSENT stands for the next number."""
 
     @staticmethod

@@ -51,7 +51,7 @@ def _dedent_lines(text: bytes, data: bytes, start: int, column: int, writer: Wri
     """Take an indentation off all lines but the first, where they are not part of a text."""
     if not column:
         return text
-    kept = writer.protected(data)
+    kept = writer.protected_spans(data)
     lines = text.splitlines(keepends=True)
     at = start
     for number, line in enumerate(lines):
@@ -66,7 +66,7 @@ def indent_lines(text: bytes, indent: str, writer: Writer) -> bytes:
     """Move all lines of a piece to the right, where they are not part of a text."""
     whole = writer.whole(text)
     begin = whole.find(text)
-    kept = writer.protected(whole)
+    kept = writer.protected_spans(whole)
     lines = text.splitlines(keepends=True)
     at = begin
     for number, line in enumerate(lines):

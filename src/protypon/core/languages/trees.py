@@ -68,7 +68,7 @@ class Reader:
         """The text of a node; bytes that are no UTF-8 survive."""
         return self.source[node.start_byte : node.end_byte].decode("utf-8", "surrogateescape")
 
-    def shown(self, node: Any) -> str:
+    def beginning_of(self, node: Any) -> str:
         """The beginning of what a node says, for people."""
         return self.source[node.start_byte : min(node.end_byte, node.start_byte + LONGEST)].decode("utf-8", "replace")
 
@@ -108,7 +108,7 @@ class Reader:
 
     def unclear(self, node: Any) -> Opaque:
         """What may do anything that can be done here, and its parts."""
-        return Opaque(self.shown(node), self.parts_of(node), False, ANY, ANY)
+        return Opaque(self.beginning_of(node), self.parts_of(node), False, ANY, ANY)
 
     def parts_of(self, node: Any) -> tuple[Expression, ...]:
         """The expressions below a node, with those of statements among them."""
@@ -132,7 +132,10 @@ class Reader:
 def doubtful(r: Reader, node: Any, body: tuple[Statement, ...]) -> tuple[Statement, ...]:
     """What stands where the grammar could make nothing of some of it: none of it is sure, and it may do anything besides."""
     line = line_of(node)
-    return (Do(anything(r.shown(node)), line), If(Opaque("what stands beside what can't be read"), body, (), line))
+    return (
+        Do(anything(r.beginning_of(node)), line),
+        If(Opaque("what stands beside what can't be read"), body, (), line),
+    )
 
 
 def inner(node: Any) -> list[Any]:

@@ -135,7 +135,7 @@ class Descriptor:
     """What is called where a ``property`` is set."""
 
 
-def known(value: object) -> bool:
+def is_known(value: object) -> bool:
     """Say whether a value is known to the last part."""
     waiting, count = [value], 0
     while waiting:

@@ -36,7 +36,7 @@ class Writer(Protocol):
         """Every place that names a class which all files know: the name, and where it stands."""
 
     @staticmethod
-    def protected(data: bytes) -> list[tuple[int, int]]:
+    def protected_spans(data: bytes) -> list[tuple[int, int]]:
         """Texts whose lines must not be moved to the right or left."""
 
     @staticmethod
@@ -79,7 +79,7 @@ class Writer(Protocol):
         """An expression that sets a constant or global variable unless it is set; empty where the language has none."""
 
     @staticmethod
-    def named(keyword: str, value: str) -> str:
+    def named_argument(keyword: str, value: str) -> str:
         """An argument given by name."""
 
     @staticmethod
@@ -120,7 +120,7 @@ class Writer(Protocol):
         """A parameter that takes all that is given, and all of it handed on."""
 
     @staticmethod
-    def guarded(kind: str, name: str, text: str, indent: str, quote: str) -> str:
+    def guard_declaration(kind: str, name: str, text: str, indent: str, quote: str) -> str:
         """A declaration that gives way to one that is there already; ``kind`` is ``function``, ``class``, ``interface`` …"""
 
     @staticmethod

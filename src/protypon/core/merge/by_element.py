@@ -67,8 +67,8 @@ def merge_elements(base: str, ours: str, theirs: str) -> str | None:
     if b is None or o is None or t is None:
         return None
     weaving = _Weaving(b, o, t)
-    result = weaving.woven()
-    if result is None or weaving.lost(result):
+    result = weaving.weave()
+    if result is None or weaving.loses_anything(result):
         return None
     if any(_shape(side) != _shape(b) for side in (o, t, result)) or _names_lost(b, result):
         return None
@@ -166,7 +166,7 @@ class _Weaving:
         """How often each token is to stand in the result."""
         (self.left, self.kept), (self.right, self.other) = _hunks(base, ours), _hunks(base, theirs)
 
-    def woven(self) -> list[Atom] | None:
+    def weave(self) -> list[Atom] | None:
         """The tokens of all three; None where two changes meet and are not one."""
         result = list[Atom]()
         at = 0
@@ -222,7 +222,7 @@ class _Weaving:
         self.wanted.update([old.text, text])
         return (Atom(text, _spacing(old, own, other)),), mine.end
 
-    def lost(self, result: Sequence[Atom]) -> bool:
+    def loses_anything(self, result: Sequence[Atom]) -> bool:
         """Whether the result has anything less or more often than it must."""
         there = Counter(token.text for token in result if token.text)
         wanted = {text: n for text, n in self.wanted.items() if text and n}

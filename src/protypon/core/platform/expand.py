@@ -45,12 +45,12 @@ def expand_tables(data: Mapping[str, Any], other: Callable[[str], Tables]) -> Ta
 def _of_another(tables: Tables, name: str) -> Tables:
     """What another file says, its rows marked as that one's."""
 
-    def marked(row: Any) -> Any:
+    def mark_row(row: Any) -> Any:
         if not isinstance(row, dict) or WHERE not in row or ": " in row[WHERE]:
             return row
         return {**row, WHERE: f"{name}: {row[WHERE]}"}
 
-    return {key: list(map(marked, value)) if isinstance(value, list) else value for key, value in tables.items()}
+    return {key: list(map(mark_row, value)) if isinstance(value, list) else value for key, value in tables.items()}
 
 
 def laid_over(base: Tables, above: Tables) -> Tables:
@@ -81,11 +81,11 @@ def _without(rows: list[Tables]) -> Callable[[Tables], Tables]:
     """What is left of a row whose calls are given another meaning."""
     told = {(form, name) for row in rows for form in row.get("form", ("call",)) for name in row["name"]}
 
-    def left(row: Tables) -> Tables:
+    def without_meanings(row: Tables) -> Tables:
         forms = row.get("form", ("call",))
         return {**row, "name": [name for name in row["name"] if not any((form, name) in told for form in forms)]}
 
-    return left
+    return without_meanings
 
 
 # Meanings

@@ -185,7 +185,7 @@ class CodeRules:
         """The first call or mark that does something, or None."""
         return next((m for m in self.meanings if m.does == does), None)
 
-    def called(self, name: str) -> tuple[Meaning, ...]:
+    def meanings_of(self, name: str) -> tuple[Meaning, ...]:
         """What a call of a name does; of a name in a namespace, what its last part does if the whole has no meaning."""
         return self.calls.get(name) or self.calls.get(name.rpartition("\\")[2], ())
 
@@ -327,7 +327,7 @@ class MeantCall(NamedTuple):
         )
 
 
-def said(code: Code, rules: CodeRules) -> Iterator[MeantCall]:
+def meant_calls(code: Code, rules: CodeRules) -> Iterator[MeantCall]:
     """Every call in a file that means something, once for each of its meanings."""
     for statement in bodies(code):
         for node in walk(statement):
@@ -352,9 +352,9 @@ _DEFINE = Meaning("default", ("define",), (Argument("name", "name"), Argument("v
 
 def said_by(node: Invoke, rules: CodeRules) -> Iterator[MeantCall]:
     """What one call means."""
-    if node.name == "define" and not rules.called(node.name):
+    if node.name == "define" and not rules.meanings_of(node.name):
         yield from (MeantCall(_DEFINE, node, roles) for roles in said_of(node, _DEFINE.arguments))
-    for meaning in rules.called(node.name):
+    for meaning in rules.meanings_of(node.name):
         for roles in said_of(node, meaning.arguments):
             yield MeantCall(meaning, node, roles)
 
@@ -370,6 +370,6 @@ def part_references(code: Code, rules: CodeRules) -> tuple[Reference, ...]:
     """The templates that a template asks for by calls."""
     return tuple(
         Reference("include", each.paths, each.call.line, each.call.column, True)
-        for each in said(code, rules)
+        for each in meant_calls(code, rules)
         if each.meaning.does == "part"
     )

@@ -24,7 +24,7 @@ class Shape(Protocol):
         """What may stand there, in words."""
 
 
-def shown(value: Any) -> str:
+def value_words(value: Any) -> str:
     """A found value, short enough for one line."""
     if isinstance(value, dict):
         return "a table"
@@ -34,7 +34,7 @@ def shown(value: Any) -> str:
 
 def _wrong(value: Any, where: str, file: str, says: str, near: str = "") -> list[Problem]:
     tail = f'; did you mean "{near}"?' if near else ""
-    return [Problem(file, f"{where}: found {shown(value)}, allowed is {says}{tail}")]
+    return [Problem(file, f"{where}: found {value_words(value)}, allowed is {says}{tail}")]
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,7 +14,7 @@ from contextlib import contextmanager, suppress
 
 from protypon.core.files.folder import Folder
 from protypon.core.files.listing import read_entry
-from protypon.core.files.lock import held, without_interrupts
+from protypon.core.files.lock import hold, without_interrupts
 from protypon.core.files.notes import note
 from protypon.core.model.actions import RepairStore
 from protypon.core.model.errors import BadInput, ProtyponError
@@ -49,7 +49,7 @@ def hold_lock(store: Store, command: str) -> Iterator[None]:
 
     Raises ProtyponError naming the holder where the lock stays taken.
     """
-    with held(store.bench, command):
+    with hold(store.bench, command):
         recover(store)
         yield
 
@@ -130,7 +130,7 @@ class _Undertaking:
         entry = JournalEntry(
             self.store.next_number(), self.plan.command, now().isoformat(), moves, made, gone, self.plan.undoes, commit
         )
-        self.bench.create(READY, entry.packed())
+        self.bench.create(READY, entry.to_bytes())
         self.bench.sync()
         note("apply", "staged %d changes of %s", len(moves), self.plan.command)
         return entry
@@ -243,7 +243,7 @@ def recover(store: Store) -> None:
 def pending_entry(store: Store) -> JournalEntry:
     """What a killed command was about. Raises BadInput where its note is damaged, or says what can't be."""
     try:
-        entry = JournalEntry.unpacked(json.loads(store.bench.read(PENDING, STATE_BYTES)))
+        entry = JournalEntry.from_row(json.loads(store.bench.read(PENDING, STATE_BYTES)))
         for path in (*(m.path for m in entry.changes), *(p for p, _ in (*entry.made, *entry.gone))):
             rel_path(path)
     except (OSError, ValueError, KeyError, TypeError, IndexError, AttributeError, RecursionError, BadInput) as error:

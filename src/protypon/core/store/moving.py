@@ -76,7 +76,7 @@ def move_or_go_back(entry: JournalEntry, store: Store, progress: Progress) -> No
     """Move everything and enter it into the journal; where the disk refuses in the middle, go back."""
     bench = store.bench
     try:
-        bench.put(PENDING, entry.packed(), sync=True)
+        bench.put(PENDING, entry.to_bytes(), sync=True)
         strangers = move_all(entry, progress)
         if strangers:
             raise ProtyponError(

@@ -40,7 +40,7 @@ class Proposal(NamedTuple):
     parent: str = ""
     """The theme whose update it is for."""
 
-    def written(self, place: RelPath) -> dict[RelPath, str]:
+    def digests_by_path(self, place: RelPath) -> dict[RelPath, str]:
         """What was written where, by digest."""
         if self.text:
             return {place: self.text}

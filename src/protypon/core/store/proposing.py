@@ -43,7 +43,7 @@ class Proposals:
         """Plan a proposal. Returns the path that is in its way, because a person has touched it; nothing is planned then."""
         old = self.find(child, file)
         where = place(child, file)
-        known = old.written(where) if old is not None else {}
+        known = old.digests_by_path(where) if old is not None else {}
         for path, data in texts.items():
             if self._is_touched(rel_path(path), {known.get(rel_path(path)), content(data).digest}):
                 return path
@@ -62,7 +62,7 @@ class Proposals:
         if old is None:
             return ""
         left = ""
-        for path, digest in old.written(place(child, file)).items():
+        for path, digest in old.digests_by_path(place(child, file)).items():
             if self._builder.entry(path) is None:
                 continue
             if not taken_up and self._is_touched(path, {digest}):

@@ -73,7 +73,7 @@ class JournalEntry:
     commit: str = ""
     """The commit that keeps the former contents."""
 
-    def packed(self) -> bytes:
+    def to_bytes(self) -> bytes:
         """The row as the bytes of its file."""
         table = {
             "format": JOURNAL,
@@ -89,7 +89,7 @@ class JournalEntry:
         return (json.dumps(table, indent=1) + "\n").encode()
 
     @classmethod
-    def unpacked(cls, data: Mapping[str, Any]) -> JournalEntry:
+    def from_row(cls, data: Mapping[str, Any]) -> JournalEntry:
         """Read a row; raises ValueError, TypeError or KeyError for what is none."""
         return cls(
             int(data["number"]),
@@ -293,7 +293,7 @@ class Store:
     def put_journal(self, entry: JournalEntry) -> None:
         """Enter a row whose prepared file is not there any more."""
         self.make_journal_folder()
-        self.bench.put(self.journal_path(entry.number), entry.packed(), sync=True)
+        self.bench.put(self.journal_path(entry.number), entry.to_bytes(), sync=True)
 
     def journal_numbers(self) -> list[int]:
         """The numbers of all steps, the first one first."""
@@ -304,7 +304,7 @@ class Store:
         """One row. Raises BadInput where it is damaged."""
         path = self.journal_path(number)
         try:
-            return JournalEntry.unpacked(json.loads(self.bench.read(path, STATE_BYTES)))
+            return JournalEntry.from_row(json.loads(self.bench.read(path, STATE_BYTES)))
         except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
             raise BadInput(
                 f"{path}: damaged: {_why(error)}; this step can't be taken back, all else works",

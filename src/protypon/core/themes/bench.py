@@ -300,7 +300,7 @@ class Bench:
         with apply.hold_lock(self.store, command):
             yield
 
-    def settled(self) -> None:
+    def finish_pending(self) -> None:
         """Before reading: let what a killed command had begun be finished."""
         if self.folder.stat(".protypon/pending.json") is not None and self.writable:
             from protypon.core.store import apply

@@ -42,7 +42,7 @@ class Lookup(Protocol):
     def winner(self, path: str, rule: FileRule) -> Supply | None:
         """The file that counts, or None."""
 
-    def named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None:
+    def supply_named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None:
         """What a name in a template of a theme means, or None."""
 
     def from_root(self, name: str) -> bool:

@@ -153,7 +153,7 @@ class _TemplateWalk:
     def _target(self, reference: Reference, link: Link) -> Supply | None:
         """The file that a reference means; what is not known or not there is noted."""
         for name in reference.names:
-            found = self.resolver.named(name, link.supply.theme, link.rule)
+            found = self.resolver.supply_named(name, link.supply.theme, link.rule)
             if found is not None:
                 return found
             if self.resolver.from_root(name):

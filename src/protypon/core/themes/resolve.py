@@ -76,7 +76,7 @@ class Resolver:
         """The platform's own root theme has this file, and it can't be read here."""
         return self.lineage.root is not None and path in self.platform.root_files
 
-    def named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None:
+    def supply_named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None:
         """The file that a literal template name stands for, written in a file of ``theme``."""
         way, slug, path = self._read_name(name)
         if way == "plain":
@@ -134,7 +134,7 @@ class Resolver:
         code = self.snapshot.code(supply.theme, supply.path, rule.language)
         return SourceFacts(part_references(code, self.platform.code), found.blocks, found.mentions)
 
-    def registered(self, register: Register) -> list[tuple[str, Theme]]:
+    def files_registered(self, register: Register) -> list[tuple[str, Theme]]:
         """The files (paths in a theme) that a lineage registers, in order, with the theme whose manifest says so."""
         prefix = register.folder + "/" if register.folder else ""
         lists = [(t, t.values[register.field]) for t in self.lineage.themes if register.field in t.values]

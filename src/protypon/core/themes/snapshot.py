@@ -80,7 +80,7 @@ class Snapshot:
         """What was worked out of this snapshot already, by what it is about."""
         return self.memory.worked_out
 
-    def traced(self, theme: Theme) -> Theme:
+    def with_trace(self, theme: Theme) -> Theme:
         """The same theme, with a note of each of its files that is looked at; one object for all who ask."""
         key = (theme.folder, theme.identity, theme.stored)
         known, made = self.memory.traced.get(key, (None, theme))
@@ -154,7 +154,7 @@ class Snapshot:
     def facts(self, theme: Theme, path: str, name: str) -> SourceFacts:
         """What a file names and declares, in language ``name``."""
         digest = digest_of(theme, path)
-        return self.readers.known(name, digest) or self.readers.facts(name, digest, lambda: self._bytes(theme, path))
+        return self.readers.facts_of(name, digest) or self.readers.facts(name, digest, lambda: self._bytes(theme, path))
 
     def code(self, theme: Theme, path: str, name: str) -> Code:
         """What a file says that it does."""

@@ -10,7 +10,7 @@ from typing import Any
 from protypon.core.analysis.site import PageRun
 from protypon.core.analysis.state import Halted, State, label_of
 from protypon.core.analysis.values import Bound, ClassValue, Closure
-from protypon.core.languages.values import Unknown, known, plain
+from protypon.core.languages.values import Unknown, is_known, plain
 from protypon.core.themes.reach import Location
 
 Report = dict[str, Any]
@@ -37,8 +37,14 @@ def differences(state: State, page: PageRun | None, ran: Report, descending: boo
         return fatal, ""
     blind = bool(state.blind_about("points"))
     return [
-        *declared("function", {d.name: (d.site, d.doubt) for d in state.functions.values()}, ran["functions"], blind),
-        *(declared("class", dict(classes_of(state)), ran["classes"], blind) if ran["classes"] is not None else ()),
+        *declaration_differences(
+            "function", {d.name: (d.site, d.doubt) for d in state.functions.values()}, ran["functions"], blind
+        ),
+        *(
+            declaration_differences("class", dict(classes_of(state)), ran["classes"], blind)
+            if ran["classes"] is not None
+            else ()
+        ),
         *points_of(state, ran["points"], descending),
         *_firings(state, ran, blind),
         *_values(state, ran),
@@ -119,7 +125,9 @@ def classes_of(state: State) -> Iterator[tuple[str, tuple[Any, str]]]:
             yield cls.node.name, (Location(cls.file.theme, cls.file.path, cls.node.line), cls.doubt)
 
 
-def declared(kind: str, found: dict[str, tuple[Any, str]], ran: Report, blind: bool) -> Iterator[Difference]:
+def declaration_differences(
+    kind: str, found: dict[str, tuple[Any, str]], ran: Report, blind: bool
+) -> Iterator[Difference]:
     """Where functions or classes were said to be declared otherwise than they were."""
     real = {name.lower(): (file, line) for name, (file, line) in ran.items()}
     for name, (site, doubt) in found.items():
@@ -201,7 +209,7 @@ def _rows(rows: Iterable[tuple[str, object]]) -> str:
 def comparable(value: object) -> object:
     """A value as JSON has it; UNSURE for what is not known, or has no such form."""
     found = plain(value)
-    if not known(found):
+    if not is_known(found):
         return UNSURE
     return _json(found)
 

@@ -22,7 +22,7 @@ from protypon.core.trial.difference import (
     Difference,
     classes_of,
     comparable,
-    declared,
+    declaration_differences,
     place_of,
     points_of,
     same,
@@ -95,7 +95,7 @@ class _Places:
             path = f"{more}/{theme.slug}/{path}"
         return None
 
-    def shown(self, file: str) -> str | None:
+    def theme_path(self, file: str) -> str | None:
         """A file as ``THEME/PATH``; None for one of no theme of the lineage."""
         for root, slug in self.roots.items():
             if file.startswith(root):
@@ -103,7 +103,9 @@ class _Places:
         return None
 
     def of(self, rows: Mapping[str, tuple[str, int]]) -> dict[str, tuple[str, int]]:
-        return {name: (place, line) for name, (file, line) in rows.items() if (place := self.shown(file)) is not None}
+        return {
+            name: (place, line) for name, (file, line) in rows.items() if (place := self.theme_path(file)) is not None
+        }
 
 
 def differences(
@@ -122,7 +124,7 @@ def differences(
 
 def _templates(platform: Platform, page: PageRun, recording: Recording, places: _Places) -> Iterator[Difference]:
     """The templates that were shown, against those that the page comes to."""
-    ran = [shown for file in recording.files if (shown := places.shown(file)) is not None]
+    ran = [shown for file in recording.files if (shown := places.theme_path(file)) is not None]
     real = [shown for shown in ran if _kind(platform, shown) == "template"]
     mine = list(dict.fromkeys(f"{slug}/{path}" for slug, path in page.state.shown))
     own = f"{page.template.theme.slug}/{page.template.path}" if page.template is not None else "none"
@@ -138,19 +140,19 @@ def _all(platform: Platform, state: State, recording: Recording, places: _Places
         place = f"{place_of(stopped)[0]} line {place_of(stopped)[1]}"
         yield Difference("the end", f"the site stops at {place}: {stopped.because}", "it went through to its end")
     elif stopped is None and fatal is not None and not state.doubtful:
-        where = places.shown(fatal[1]) or fatal[1]
+        where = places.theme_path(fatal[1]) or fatal[1]
         yield Difference("the end", "it goes through to its end", shown_fatal([fatal[0], where, fatal[2]]))
     if stopped is not None or fatal is not None:
         return
     blind = bool(state.blind_about("points"))
-    ran = [shown for file in recording.files if (shown := places.shown(file)) is not None]
+    ran = [shown for file in recording.files if (shown := places.theme_path(file)) is not None]
     mine = [f"{slug}/{path}" for slug, path in dict.fromkeys(state.loaded)]
     code = [shown for shown in ran if _kind(platform, shown) == "code"]
     if not blind and mine != code:
         yield Difference("code files, in order", ", ".join(mine) or "none", ", ".join(code) or "none")
     functions = {d.name: (d.site, d.doubt) for d in state.functions.values()}
-    yield from declared("function", functions, places.of(recording.functions), blind)
-    yield from declared("class", dict(classes_of(state)), places.of(recording.classes), blind)
+    yield from declaration_differences("function", functions, places.of(recording.functions), blind)
+    yield from declaration_differences("class", dict(classes_of(state)), places.of(recording.classes), blind)
     for name, rows in state.defaults.items():
         value = UNSURE if rows[0].doubt or name.startswith("$") else comparable(rows[0].value)
         real = recording.constants.get(name)
@@ -175,7 +177,7 @@ def _relative(label: str, places: _Places) -> str:
     if not label.startswith("closure "):
         return label
     file, _, line = label.removeprefix("closure ").rpartition(" ")
-    return f"closure {places.shown(file) or file} {line}"
+    return f"closure {places.theme_path(file) or file} {line}"
 
 
 def _names(path: str) -> list[str]:

@@ -36,7 +36,7 @@ class Interpreter(NamedTuple):
     program: str
 
     @property
-    def shown(self) -> dict[str, str]:
+    def visible_paths(self) -> dict[str, str]:
         """What must be seen behind a wall besides the system: there -> here."""
         if self.language != "python":
             return {}
@@ -101,7 +101,7 @@ def laid_out(lineage: Lineage, snapshot: Snapshot, unconfined: bool) -> Iterator
                     folder.make(f"themes/{theme.slug}/{above}".rstrip("/"))
                     folder.create(f"themes/{theme.slug}/{path}", snapshot.read(theme, path))
         folder.make("orders")
-        yield Laid(folder, folder.shown("").rstrip("/"), confined)
+        yield Laid(folder, folder.display_path("").rstrip("/"), confined)
 
 
 def run(laid: Laid, spec: dict[str, Any], by: Interpreter) -> tuple[dict[str, Any] | None, str]:
@@ -111,7 +111,7 @@ def run(laid: Laid, spec: dict[str, Any], by: Interpreter) -> tuple[dict[str, An
     orders, host = (ORDERS_INSIDE, HOST_INSIDE) if laid.confined else (f"{laid.root}/orders", str(HOSTS_IN))
     command = by.command(f"{host}/{HOSTS[by.language]}", f"{orders}/spec.json", laid.confined, laid.root)
     if laid.confined:
-        shown = {INSIDE: f"{laid.root}/themes", orders: f"{laid.root}/orders", host: str(HOSTS_IN), **by.shown}
+        shown = {INSIDE: f"{laid.root}/themes", orders: f"{laid.root}/orders", host: str(HOSTS_IN), **by.visible_paths}
         command = walled_command(command, shown)
     try:
         ran = run_bounded(command)

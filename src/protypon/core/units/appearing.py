@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from protypon.core.model.evidence import Evidence, Present
 from protypon.core.model.nouns import Release, Theme, Unit
-from protypon.core.platform.meanings import said
+from protypon.core.platform.meanings import meant_calls
 from protypon.core.units.past_release import codes_of
 from protypon.core.units.registry import is_in_code, supplied_by, texts_of
 from protypon.core.units.world import World
@@ -52,7 +52,10 @@ def _named_in(world: World, release: Release) -> set[tuple[str, str]]:
     if key not in world.snapshot.worked_out:
         codes = codes_of(world, release)
         world.snapshot.worked_out[key] = {
-            (each.meaning.does, each.name) for code in codes for each in said(code, world.platform.code) if each.name
+            (each.meaning.does, each.name)
+            for code in codes
+            for each in meant_calls(code, world.platform.code)
+            if each.name
         }
     found: set[tuple[str, str]] = world.snapshot.worked_out[key]
     return found

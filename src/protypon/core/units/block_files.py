@@ -41,10 +41,10 @@ class _WithRoot:
     def winner(self, path: str, rule: FileRule) -> Supply | None:
         return self.resolver.winner(path, rule)
 
-    def named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None:
+    def supply_named(self, name: str, theme: Theme, rule: FileRule) -> Supply | None:
         if theme.slug not in self.lineage.slugs:
             return self.resolver.winner(name, rule)
-        return self.resolver.named(name, theme, rule)
+        return self.resolver.supply_named(name, theme, rule)
 
     def from_root(self, name: str) -> bool:
         return self.resolver.from_root(name)
@@ -57,7 +57,7 @@ class _WithRoot:
     def target(self, reference: Reference, link: Link) -> Supply | None:
         """The file that a template extends."""
         for name in reference.names:
-            found = self.named(name, link.supply.theme, link.rule)
+            found = self.supply_named(name, link.supply.theme, link.rule)
             if found is not None:
                 return found
             if self.from_root(name):

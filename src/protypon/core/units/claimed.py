@@ -72,7 +72,7 @@ def moved_evidence(subject: Subject, because: str, to: Candidate) -> Gone:
 
 def compared_claim(world: World, subject: Subject, record: Record, now: claims.Claim, told: dict[str, Told]) -> Present:
     """The evidence with today's claim, and what changed of it."""
-    source = held(now)
+    source = claim_as_source(now)
     if source.digest == subject.base:
         return Present(replace(subject, told=told), DOES, source)
     before = claims.read(world.snapshot.blob(record.digest))
@@ -82,7 +82,7 @@ def compared_claim(world: World, subject: Subject, record: Record, now: claims.C
     return Present(replace(subject, told=told), replace(DOES, comparison=Comparison("clean")), source)
 
 
-def held(now: claims.Claim) -> Supplied:
+def claim_as_source(now: claims.Claim) -> Supplied:
     """Today's claim, as T."""
     text = claims.claim_text(now)
     return Supplied(blob_digest(text), text)

@@ -8,7 +8,7 @@ from protypon.core.languages.code import Expression, Lit, Var
 from protypon.core.languages.registry import coded_language, is_written
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Unit
-from protypon.core.platform.meanings import MeantCall, said
+from protypon.core.platform.meanings import MeantCall, meant_calls
 from protypon.core.units.draft import Draft
 from protypon.core.units.lightening import Lightening
 from protypon.core.units.placing import Asked, Outcome
@@ -30,7 +30,7 @@ def only_call(state: Lightening, text: bytes) -> MeantCall | None:
     if len(alone.body) != 1 or alone.functions or alone.classes:
         return None
     data = made.whole(made.preamble(state.ours) + text)
-    found = list(said(coded_language(state.rule.language).code(data), rules))
+    found = list(meant_calls(coded_language(state.rule.language).code(data), rules))
     return found[0] if len(found) == 1 else None
 
 

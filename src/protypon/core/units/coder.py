@@ -71,7 +71,7 @@ class Coder:
             if value is None:
                 gap = True
             elif gap or (mark and (number or argument.keyword != argument.role)):
-                given.append(self.writer.named(argument.keyword, value))
+                given.append(self.writer.named_argument(argument.keyword, value))
             else:
                 given.append(value)
         return f"{meaning.name[0]}({', '.join(given)})"

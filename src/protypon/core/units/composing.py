@@ -19,7 +19,7 @@ class NameIndex(NamedTuple):
 
     by_name: Mapping[str, list[PrintSource]]
 
-    def named(self, shard: Shard) -> list[PrintSource]:
+    def sources_named(self, shard: Shard) -> list[PrintSource]:
         """What may be put into a hole."""
         found = [source for name in shard.names or () for source in self.by_name.get(name, ())]
         return list({source.key: source for source in found}.values())
@@ -65,7 +65,7 @@ def _into(
         made.owners.append(owner)
         if shard.names is None or len(around) > DEEPEST or len(made.shards) > MOST_SHARDS:
             continue
-        for inner in found.named(shard):
+        for inner in found.sources_named(shard):
             if inner.key not in around:
                 several = [piece._replace(perhaps=True) for piece in inner.shards]
                 _into(made, inner, several, found, (*around, inner.key))

@@ -7,7 +7,7 @@ from protypon.core.languages.registry import piece_of
 from protypon.core.model.actions import Adopt, Drop, Update
 from protypon.core.model.evidence import LinesOf, Part, Subject, Supplied, Told
 from protypon.core.units.declarations import Declaration, first_line
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -27,7 +27,7 @@ def supplied_text(text: bytes) -> Supplied:
 def words(o: Subject, now: str, own: Declaration, origin: Declaration) -> dict[str, Told]:
     """What is said of a copy of a declaration, by verdict."""
     beside = "" if own.name == origin.name else f" ({own.name})"
-    parent = f"{origin.theme.label} ({shown(origin.place)})"
+    parent = f"{origin.theme.label} ({place_words(origin.place)})"
     holds = (
         f"has what your copy{beside} was taken from"
         if now == o.base
@@ -58,10 +58,12 @@ def without_record(world: World, own: Declaration, origin: Declaration) -> dict[
     adopt = Adopt(world.child.slug)
     return {
         "unlisted": Told(
-            f"{shown(own.place)} stands in the place of {origin.name} ({shown(origin.place)}), and no record says from which release it was made",
+            f"{place_words(own.place)} stands in the place of {origin.name} ({place_words(origin.place)}), and no record says from which release it was made",
             adopt,
         ),
-        "needless": Told(f"{shown(own.place)} says just what {origin.theme.label} says, and no record says so", adopt),
+        "needless": Told(
+            f"{place_words(own.place)} says just what {origin.theme.label} says, and no record says so", adopt
+        ),
     }
 
 

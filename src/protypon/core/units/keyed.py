@@ -22,7 +22,7 @@ from protypon.core.platform.schema import nearest
 from protypon.core.units import keyed_files
 from protypon.core.units.draft import Draft
 from protypon.core.units.explaining import Table
-from protypon.core.units.keyed_evidence import KeyEvidence, shown, sort_of, text_of_value
+from protypon.core.units.keyed_evidence import KeyEvidence, sort_of, text_of_value, value_words
 from protypon.core.units.keyed_files import (
     Overlaid,
     Standing,
@@ -63,7 +63,7 @@ class KeyKind(KeyEvidence):
         begun = path not in world.child.files
         made = _edit_keys(draft, path, {key: value})
         label, place = theirs.theme.label, place_of(world, theirs.theme, path, key)
-        words = f"{label} has {shown(theirs.value)} there ({place})"
+        words = f"{label} has {value_words(theirs.value)} there ({place})"
         notes = []
         if asked.valued and sort_of(value) != sort_of(theirs.value):
             notes.append((f"the parent's is {sort_of(theirs.value)}, and yours is {sort_of(value)}", None))
@@ -110,7 +110,7 @@ class KeyKind(KeyEvidence):
             return draft.with_file(path, None)
         return made
 
-    def mended(self, draft: Draft, record: Record, evidence: Evidence) -> tuple[Draft, Record, str]:
+    def mend_draft(self, draft: Draft, record: Record, evidence: Evidence) -> tuple[Draft, Record, str]:
         """A key under the name that the parents have for it now."""
         moved = evidence.source.moved if isinstance(evidence.source, Lost) else ()
         key = key_of(record.unit.name or "")
@@ -154,7 +154,9 @@ class KeyKind(KeyEvidence):
                 rows.append(
                     {
                         **place,
-                        "value": row.value if isinstance(row.value, str | int | float | bool) else shown(row.value),
+                        "value": row.value
+                        if isinstance(row.value, str | int | float | bool)
+                        else value_words(row.value),
                     }
                 )
         mine = bool(rows) and rows[0]["theme"] == world.child.slug
@@ -198,7 +200,7 @@ class KeyKind(KeyEvidence):
             if key in above and as_json(above[key].value) == as_json(value) and self.unit(path, key) not in listed
         }
 
-    def reduced(self, draft: Draft, path: str) -> tuple[Draft, str]:
+    def without_repeats(self, draft: Draft, path: str) -> tuple[Draft, str]:
         """The child's file without what it says again."""
         again = self.said_again(draft.world, path)
         if not again:

@@ -54,7 +54,7 @@ def text_of_value(value: Any) -> bytes:
     return f"{as_json(value)}\n".encode("utf-8", "surrogatepass")
 
 
-def shown(value: Any) -> str:
+def value_words(value: Any) -> str:
     """A value in a sentence."""
     text = as_json(value)
     return text if len(text) <= SHOWN else f"{text[: SHOWN - 1]}…"
@@ -88,7 +88,7 @@ class KeyEvidence:
         """The unit of a key."""
         return Unit(self.kind, path, name_of(key))
 
-    def supplied(self, world: World, theme: Theme) -> list[Unit]:
+    def supplied_units(self, world: World, theme: Theme) -> list[Unit]:
         """Every key that a theme sets."""
         return [
             self.unit(path, key)
@@ -195,21 +195,17 @@ class KeyEvidence:
         part = Part(mine, now, "json", line or 1, parent_line, path, base=base)
         own = replace(own, part=part, adds=((name,) if changed else ()))
         was = f" from {_text_words(base)}" if base is not None else ""
-        has = f"{theme.label} has {shown(theirs.value)} there ({place})"
-        listed = (
-            f"{quote_path(path)} sets {name} to {shown(value)}; {has}, and no record says which release it was made for"
-        )
+        has = f"{theme.label} has {value_words(theirs.value)} there ({place})"
+        listed = f"{quote_path(path)} sets {name} to {value_words(value)}; {has}, and no record says which release it was made for"
         told = {
-            "holds": Told(f"it is {shown(value)}; {has}"),
-            "needless": Told(f"{theme.label} says {shown(value)} too ({place})", Drop),
+            "holds": Told(f"it is {value_words(value)}; {has}"),
+            "needless": Told(f"{theme.label} says {value_words(value)} too ({place})", Drop),
             "drifted": Told(self._drift_words(world, subject, key, Standing(theirs.value, theme), base, value), Settle),
             "unlisted": Told(listed, Adopt(world.child.slug)),
         }
         clash = _clash(base, theirs.value, value) if changed else ""
         if clash:
-            words = (
-                f"{theme.label} made {name}{was} {clash} ({place}), and yours is still {sort_of(value)}: {shown(value)}"
-            )
+            words = f"{theme.label} made {name}{was} {clash} ({place}), and yours is still {sort_of(value)}: {value_words(value)}"
             told["conflicted"] = Told(words, Settle)
         return Present(replace(subject, told=told), own, source, same=mine == now, clash=clash)
 
@@ -222,10 +218,10 @@ class KeyEvidence:
         place = place_of(world, theme, subject.unit.path, key)
         if theme.slug == subject.origin or world.ancestor(subject.origin) is None:
             was = f" from {_text_words(base)}" if base is not None else ""
-            return f"{theme.label} changed {name}{was} to {shown(theirs.value)} ({place}); yours is {shown(value)}"
+            return f"{theme.label} changed {name}{was} to {value_words(theirs.value)} ({place}); yours is {value_words(value)}"
         return (
-            f"{world.label_now(subject.origin or '')} sets {name} no more, and {theme.label} has {shown(theirs.value)} there ({place})"
-            f"{f'; it was {_text_words(base)}' if base is not None else ''}; yours is {shown(value)}"
+            f"{world.label_now(subject.origin or '')} sets {name} no more, and {theme.label} has {value_words(theirs.value)} there ({place})"
+            f"{f'; it was {_text_words(base)}' if base is not None else ''}; yours is {value_words(value)}"
         )
 
     def _gone_evidence(
@@ -289,7 +285,7 @@ class KeyEvidence:
         """What an override was taken from, under the name that the parent has for it now."""
         return text
 
-    def settled(self, world: World, record: Record) -> Record:
+    def settle_record(self, world: World, record: Record) -> Record:
         """The record as it is once what the parents do today is accepted."""
         return record
 
@@ -317,4 +313,4 @@ def _clash(base: bytes | None, theirs: Any, ours: Any) -> str:
     now = sort_of(theirs)
     if now in (sort_of(was), sort_of(ours)):
         return ""
-    return f"to {now}: {shown(theirs)}"
+    return f"to {now}: {value_words(theirs)}"

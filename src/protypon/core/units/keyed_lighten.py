@@ -25,5 +25,7 @@ def peel(kind: KeyKind, state: Lightening) -> Lightening:
             outcome = kind.place(state.draft, unit, Asked(value=value, valued=True))
             state = state.took(outcome, state.ours, f"{unit.name} is {value!r}")
         else:
-            state = state.added(kind.with_key(state.draft, state.path, key, value), state.ours, f"{unit.name} is new")
-    return state.added(state.draft, state.theirs, "")
+            state = state.with_added(
+                kind.with_key(state.draft, state.path, key, value), state.ours, f"{unit.name} is new"
+            )
+    return state.with_added(state.draft, state.theirs, "")

@@ -51,7 +51,7 @@ class Lightening:
             done=(*self.done, (outcome.records[0].unit, words)),
         )
 
-    def added(self, draft: Draft, ours: bytes, words: str) -> Lightening:
+    def with_added(self, draft: Draft, ours: bytes, words: str) -> Lightening:
         """The same with something of the child's own."""
         return replace(self, draft=draft, ours=ours, done=(*self.done, (None, words)))
 

@@ -40,21 +40,21 @@ class NextSteps:
     """Files of this child for which a proposal waits, and the absolute path of what is to be finished; empty: nothing is."""
 
     @property
-    def named(self) -> str:
+    def named_child(self) -> str:
         """The child, where it must be named."""
         return "" if self.only_child else self.child
 
     def to_unit(self, step: type[Mend | Drop], evidence: Evidence) -> Action:
         """A step to the override in question."""
-        return step(evidence.subject.unit.address, self.named)
+        return step(evidence.subject.unit.address, self.named_child)
 
     def settle(self, evidence: Evidence, why: str) -> Action:
         """Keep the child's text, and say why."""
-        return Settle(evidence.subject.unit.address, self.named, why)
+        return Settle(evidence.subject.unit.address, self.named_child, why)
 
     def compare(self, evidence: Evidence) -> Action:
         """Look at both sides of it."""
-        return Compare(evidence.subject.unit.address, self.named, self.against or "")
+        return Compare(evidence.subject.unit.address, self.named_child, self.against or "")
 
     def update(self, theme: str | None) -> Action:
         """Carry over to the release that is looked at, or to the one that is here."""

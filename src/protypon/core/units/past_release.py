@@ -10,7 +10,7 @@ from protypon.core.languages.registry import coded_language, is_coded, is_writte
 from protypon.core.languages.text_edits import take_function
 from protypon.core.languages.writers import writer
 from protypon.core.model.nouns import Record, Release
-from protypon.core.platform.meanings import meaning_of_mark, said
+from protypon.core.platform.meanings import meaning_of_mark, meant_calls
 from protypon.core.units.world import World
 
 
@@ -71,7 +71,7 @@ def _read_release(world: World, files: list[tuple[str, bytes, Code]]) -> PastRel
             made = writer(language)
             for span in made.declarations(data):
                 declared[span.kind].setdefault(span.name, take_function(data, span, made))
-        for each in said(code, world.platform.code):
+        for each in meant_calls(code, world.platform.code):
             name = each.name
             if each.meaning.does == "fire" and name:
                 fired.add(name)

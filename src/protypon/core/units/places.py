@@ -5,6 +5,6 @@ from __future__ import annotations
 from protypon.core.themes.reach import Location
 
 
-def shown(place: Location) -> str:
+def place_words(place: Location) -> str:
     """A place as a person reads it."""
     return f"{place.theme}/{place.path}" + (f" line {place.line}" if place.line else "")

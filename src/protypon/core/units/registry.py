@@ -27,7 +27,7 @@ class Kind(Protocol):
         """Every override of this kind in a child, with what has become of it; comparisons are filled in later."""
 
     @staticmethod
-    def supplied(world: World, theme: Theme) -> list[Unit]:
+    def supplied_units(world: World, theme: Theme) -> list[Unit]:
         """Every unit of this kind that a theme supplies and a child may override."""
 
 
@@ -89,7 +89,7 @@ class Texts(Protocol):
     def under_new_name(self, world: World, text: bytes, old: Unit, new: Record) -> bytes | None:
         """What an override was taken from, under the name that the parent has for it now."""
 
-    def settled(self, world: World, record: Record) -> Record:
+    def settle_record(self, world: World, record: Record) -> Record:
         """The record as it is once what the parents do today is accepted."""
 
 
@@ -106,7 +106,7 @@ class Behind(Protocol):
 class Loose(Protocol):
     """The ``loose`` of a kind of which something without a record can be mended."""
 
-    def mended(self, draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
+    def mend_draft(self, draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
         """Mend one, or all that a finding's code is about: the draft, and what was done. Raises ProtyponError where nothing helps."""
 
 
@@ -297,7 +297,7 @@ def kinds_in_code() -> list[str]:
 
 def keys_of(world: World, theme: Theme) -> list[Unit]:
     """Every key of a theme's files that a child can set over it."""
-    return [unit for name, row in KINDS.items() if row.keyed for unit in in_code(name).supplied(world, theme)]
+    return [unit for name, row in KINDS.items() if row.keyed for unit in in_code(name).supplied_units(world, theme)]
 
 
 def in_code(name: str) -> InCode:
@@ -344,7 +344,7 @@ def taken_out(draft: Draft, record: Record, others: list[Record]) -> Draft:
     return out_of(draft, record, others, cast(Removal, kind))
 
 
-def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
+def mend_draft(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
     """Carry out the mechanical next step of one override: the draft, its record, and what was done.
 
     Raises ProtyponError where there is none that works.
@@ -354,7 +354,7 @@ def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record
     kind = record.unit.kind
     special = mend_of(kind)
     if special is not None:
-        return special.mended(draft, record, evidence, others)
+        return special.mend_draft(draft, record, evidence, others)
     return anew(draft, record, evidence, others, in_code(kind).place, removal_of(kind))
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from protypon.core.analysis.state import Registered, State
 from protypon.core.files.listing import blob_digest
-from protypon.core.languages.values import known, readable
+from protypon.core.languages.values import is_known, readable
 from protypon.core.languages.visible.pieces import format_pieces
 from protypon.core.model.actions import Adopt, Drop, Explain, Mend, Override, ShowPlatform, Survey
 from protypon.core.model.errors import ProtyponError, Usage
@@ -21,8 +21,8 @@ from protypon.core.units.claimed import (
     DOES,
     DOES_IN_VAIN,
     begun,
+    claim_as_source,
     compared_claim,
-    held,
     missing,
     moved_evidence,
     stranded_evidence,
@@ -32,7 +32,7 @@ from protypon.core.units.coder import Coder, coder
 from protypon.core.units.draft import Draft
 from protypon.core.units.explaining import Table, set_row, unknown_of
 from protypon.core.units.moments import Hooked, beside, try_moments
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.printing import EDIT_VALUE, SETTING_RANK, PrintedAt, PrintSource, Running, Sought, WayToChange
 from protypon.core.units.steps import Test
@@ -92,7 +92,7 @@ class Setting:
         """By name, what counts of those who set it."""
         return {name: rows[0] for name, rows in self.tries(state).items()}
 
-    def supplied(self, world: World, theme: Theme) -> list[Unit]:
+    def supplied_units(self, world: World, theme: Theme) -> list[Unit]:
         """Every unit of this kind that a theme supplies and a child may override."""
         if not world.behaviour.speaks or world.lineage.cut or world.behaviour.parents is None:
             return []
@@ -112,7 +112,7 @@ class Setting:
         """What the parents alone set it to; of one that is only asked for, that."""
         found = self._of_parents(world).get(name)
         if found is not None:
-            sure = known(found.value) and not found.doubt
+            sure = is_known(found.value) and not found.doubt
             value = readable(found.value) if sure else "made at run time"
             return {"name": name, "value": value, "set_in": found.site.path}
         own = self.own(world.platform)
@@ -140,14 +140,16 @@ class Setting:
             if own.site.theme != world.child.slug or theirs is None or unit in listed or own.doubt:
                 continue
             theme = world.ancestor(theirs.site.theme)
-            mine = f"{shown(own.site)} {self.verb} {name} as {_plain(own)!r}"
-            because = f"{mine} {side} {shown(theirs.site)} {self.verb} it as {_plain(theirs)!r}, and no record says so"
+            mine = f"{place_words(own.site)} {self.verb} {name} as {_plain(own)!r}"
+            because = (
+                f"{mine} {side} {place_words(theirs.site)} {self.verb} it as {_plain(theirs)!r}, and no record says so"
+            )
             subject = Subject(
                 unit=unit, listed=False, how="set", file=own.site.path, line=own.site.line, written=Written(own.site.path, value=own.value),
                 origin=theirs.site.theme, now_from=theirs.site.theme, now=theme.release if theme else None,
                 told={"unlisted": Told(because, Adopt(world.child.slug))},
             )  # fmt: skip
-            yield Present(subject, DOES, held(self.claim_of(world, name) or {}))
+            yield Present(subject, DOES, claim_as_source(self.claim_of(world, name) or {}))
 
     def _listed_evidence(self, world: World, record: Record) -> Evidence:
         subject = begun(world, record)
@@ -167,12 +169,14 @@ class Setting:
         told = {"holds": Told(f"it is {_plain(mine)!r}; without yours it would be {now.get('value', 'not set')!r}")}
         if rows[0].site.theme != slug:
             side = "before" if self.counts == "first" else "after"
-            words = f"{shown(rows[0].site)} {self.verb} {name} as {_plain(rows[0])!r} {side} yours, and only the {self.counts} one counts"
+            words = f"{place_words(rows[0].site)} {self.verb} {name} as {_plain(rows[0])!r} {side} yours, and only the {self.counts} one counts"
             subject = replace(subject, told={"idle": Told(words, Mend)})
-            return Unreached(subject, DOES_IN_VAIN, held(now), Mend)
+            return Unreached(subject, DOES_IN_VAIN, claim_as_source(now), Mend)
         if "value" in now and type(now["value"]) is type(mine.value) and now["value"] == mine.value:
             words = f"{now['set_in']} {self.verb} {name} as {_plain(mine)!r} too"
-            return Present(replace(subject, told={"needless": Told(words, Drop)}), DOES, held(now), same=True)
+            return Present(
+                replace(subject, told={"needless": Told(words, Drop)}), DOES, claim_as_source(now), same=True
+            )
         return compared_claim(world, subject, record, now, told)
 
     def _gone_evidence(self, world: World, subject: Subject, record: Record) -> Gone:
@@ -184,7 +188,8 @@ class Setting:
         near = nearest(record.unit.path, tuple(others), 0.5)
         now = world.label_now(record.source)
         if near:
-            words = f"{shown(values[near].site)} {self.verb} {near} as {_plain(values[near])!r}; nothing {self.verb} or asks for {record.unit.path} any more"
+            other = f"{place_words(values[near].site)} {self.verb} {near} as {_plain(values[near])!r}"
+            words = f"{other}; nothing {self.verb} or asks for {record.unit.path} any more"
             return moved_evidence(subject, words, Candidate(values[near].site.theme, near, 1.0))
         return stranded_evidence(subject, f"{now} neither {self.verb} nor asks for {record.unit.path} any more")
 
@@ -221,7 +226,7 @@ class Setting:
                 return Hooked(made, path, None, brought, why, notes=tuple(beside(draft, made, name)))
         first = self.in_force(draft.world.behaviour.state).get(name)
         why = run_differences.stops(draft.world.behaviour) or (
-            f"{shown(first.site)} {self.verb} it {'before any code of yours runs' if self.counts == 'first' else 'after all code of yours has run'}"
+            f"{place_words(first.site)} {self.verb} it {'before any code of yours runs' if self.counts == 'first' else 'after all code of yours has run'}"
             if first
             else "it would not be in force"
         )

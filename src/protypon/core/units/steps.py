@@ -23,7 +23,7 @@ class Removal(Protocol):
     def wrote(self, record: Record) -> Test:
         """Which calls an override wrote."""
 
-    def declared(self, record: Record) -> tuple[str, str]:
+    def declaration_named(self, record: Record) -> tuple[str, str]:
         """What was declared with an override: ``function``, ``class`` or ``method``, and its name; that is empty where nothing was."""
 
     def without(self, values: Mapping[str, Any], record: Record, manifest: str) -> dict[str, list[Any]]:
@@ -41,7 +41,7 @@ class Taking(Protocol):
 class Mending(Protocol):
     """The ``mend`` of a kind."""
 
-    def mended(
+    def mend_draft(
         self, draft: Draft, record: Record, evidence: Evidence, others: list[Record]
     ) -> tuple[Draft, Record, str]:
         """The draft with the mechanical step of an override taken, its record, and what was done."""

@@ -15,7 +15,7 @@ from protypon.core.languages.text_edits import line_of, without
 from protypon.core.languages.writers import Writer, writer
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record
-from protypon.core.platform.meanings import CodeRules, Meaning, MeantCall, said, said_by, said_by_assignment
+from protypon.core.platform.meanings import CodeRules, Meaning, MeantCall, meant_calls, said_by, said_by_assignment
 from protypon.core.units.coder import BROKEN, rejoin_line, without_line
 from protypon.core.units.draft import Draft
 from protypon.core.units.parent_functions import folds
@@ -49,7 +49,7 @@ def _out_of(draft: Draft, path: str, record: Record, kind: Removal) -> Draft:
     made, rules = writer(rule.language), draft.start.platform.code
     data = draft.read(path)
     test = kind.wrote(record)
-    what, wanted = kind.declared(record)
+    what, wanted = kind.declaration_named(record)
     if what in ("class", "method"):
         data = _without_declaration(draft, data, made, what, wanted)
     pieces = made.split(data) or []
@@ -157,7 +157,7 @@ def _is_all(code: Code, rules: CodeRules, test: Test) -> bool:
     if not isinstance(last.value, Invoke):
         return False
     inner = [a for a in last.value.arguments if isinstance(a, Fn)]
-    attaches = any(meaning.does == "attach" for meaning in rules.called(last.value.name))
+    attaches = any(meaning.does == "attach" for meaning in rules.meanings_of(last.value.name))
     if not attaches or len(inner) != 1:
         return False
     body = code.functions[inner[0].number].body
@@ -191,7 +191,7 @@ def meanings_in(
 
 
 def _meanings(code: Code, rules: CodeRules) -> Iterator[tuple[Meaning, dict[str, Any]]]:
-    for each in said(code, rules):
+    for each in meant_calls(code, rules):
         yield each.meaning, _literal(each)
 
 

@@ -109,7 +109,7 @@ class Competing:
                 number += 1
         return found
 
-    def outranked(self, of: Callable[[int], bool]) -> Iterator[tuple[Competitor, Rival]]:
+    def find_outranked(self, of: Callable[[int], bool]) -> Iterator[tuple[Competitor, Rival]]:
         """The declarations of some sheets that never count, each with the best of those that win wherever it would count."""
         for own in self._all:
             rival = self._best(own) if of(own.candidate.sheet) else None

@@ -45,10 +45,10 @@ def with_declarations(text: str, where: Where, said: Sequence[StyleDeclaration])
     edits = list(_say_anew(text, found[-1], said)) if found else [at_the_end]
     names = {each.name for each in said}
 
-    def expected(rule: StyleRule) -> StyleRule:
+    def expected_rule(rule: StyleRule) -> StyleRule:
         return _saying(rule, lambda d: d.name not in names) if where.is_rule(rule) else rule
 
-    made = _check_edit(text, _apply_edits(text, edits), expected, expected)
+    made = _check_edit(text, _apply_edits(text, edits), expected_rule, expected_rule)
     there = [d for rule in read(made).rules if where.is_rule(rule) for d in rule.declarations]
     if not {(d.name, d.value, d.important) for d in said} <= {(d.name, d.value, d.important) for d in there}:
         raise NotEdited(f"nothing can be put into {where.selector}")
@@ -65,12 +65,12 @@ def without(text: str, where: Where, names: Iterable[str] | None = None) -> str:
         for edit in _taken_out(text, block, where, gone)
     ]
 
-    def expected(rule: StyleRule) -> StyleRule:
+    def expected_rule(rule: StyleRule) -> StyleRule:
         if not where.is_rule(rule):
             return rule
         return _saying(rule, lambda d: gone is not None and d.name not in gone)
 
-    return _check_edit(text, _without_empty(text, _apply_edits(text, edits)), expected, lambda rule: rule)
+    return _check_edit(text, _without_empty(text, _apply_edits(text, edits)), expected_rule, lambda rule: rule)
 
 
 def rename_selector(text: str, where: Where, selector: str) -> str:
@@ -82,10 +82,10 @@ def rename_selector(text: str, where: Where, selector: str) -> str:
         if where.is_of(name, block.layer, block.conditions) and not _refuse_nested(block, where)
     ]
 
-    def expected(rule: StyleRule) -> StyleRule:
+    def expected_rule(rule: StyleRule) -> StyleRule:
         return rule._replace(selector=selector) if where.is_rule(rule) else rule
 
-    return _check_edit(text, _apply_edits(text, edits), expected, lambda rule: rule)
+    return _check_edit(text, _apply_edits(text, edits), expected_rule, lambda rule: rule)
 
 
 def _refuse_nested(block: RuleBlock, where: Where) -> bool:

@@ -169,11 +169,11 @@ class _Reading:
         if word == "layer":
             self._layer(node, around)
         elif word in GROUPS and node.content is not None:
-            condition = Condition(word, said(node.prelude))
+            condition = Condition(word, token_text(node.prelude))
             inside = around._replace(conditions=(*around.conditions, condition), depth=around.depth + 1)
             self._inside(node, inside)
         elif word.endswith("keyframes") and node.content is not None:
-            self.sheet.keyframes.append(said(node.prelude))
+            self.sheet.keyframes.append(token_text(node.prelude))
 
     def _inside(self, node: Any, around: _Around) -> None:
         """What stands in a group: rules, or, inside of a rule, declarations too."""
@@ -214,18 +214,18 @@ class _Reading:
             tokens.pop(0)
             layer = self._nameless()
         elif tokens and tokens[0].type == "function" and tokens[0].lower_name == "layer":
-            layer = layer_path(said(tokens.pop(0).arguments))
+            layer = layer_path(token_text(tokens.pop(0).arguments))
         if layer:
             self.sheet.layers.append(LayerNamed(layer, ()))
         if tokens and tokens[0].type == "function" and tokens[0].lower_name == "supports":
-            conditions.append(Condition("supports", f"({said(tokens.pop(0).arguments)})"))
+            conditions.append(Condition("supports", f"({token_text(tokens.pop(0).arguments)})"))
         if tokens:
             begin = node.prelude.index(tokens[0])
-            conditions.append(Condition("media", said(node.prelude[begin:])))
+            conditions.append(Condition("media", token_text(node.prelude[begin:])))
         self.sheet.imports.append(Import(address, layer, tuple(conditions), node.source_line, len(self.sheet.layers)))
 
 
-def said(tokens: Iterable[Any]) -> str:
+def token_text(tokens: Iterable[Any]) -> str:
     """Tokens as text, white space and comments made one space."""
     import tinycss2
 
@@ -245,11 +245,11 @@ def split(tokens: Iterable[Any]) -> Iterator[str]:
     part: list[Any] = []
     for token in tokens:
         if token.type == "literal" and token.value == ",":
-            yield said(part)
+            yield token_text(part)
             part = []
         else:
             part.append(token)
-    last = said(part)
+    last = token_text(part)
     if last:
         yield last
 
@@ -262,7 +262,7 @@ def layer_path(name: str) -> tuple[str, ...]:
 def declaration_of(node: Any) -> StyleDeclaration:
     """A declaration; names of custom properties keep their letters (CSS Custom Properties 1, section 2)."""
     name = node.name if node.name.startswith("--") else node.lower_name
-    return StyleDeclaration(name, said(node.value), node.important, node.source_line)
+    return StyleDeclaration(name, token_text(node.value), node.important, node.source_line)
 
 
 def grows(written: Sequence[str], parents: tuple[str, ...]) -> bool:

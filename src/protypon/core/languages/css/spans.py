@@ -17,8 +17,8 @@ from protypon.core.languages.css.rules import (
     declaration_of,
     grows,
     layer_path,
-    said,
     split,
+    token_text,
     write_out_nesting,
 )
 
@@ -133,7 +133,7 @@ class _Spans(Offsets):
             if not kept:
                 continue
             place = Range(self.at(part[kept[0]]), ends[before + 1 + kept[-1]])
-            yield write_out_nesting(said(part), around.selectors) if around.selectors else said(part), place
+            yield write_out_nesting(token_text(part), around.selectors) if around.selectors else token_text(part), place
 
     def _rule(
         self, written: list[tuple[str, Range]], tokens: Sequence[Any], end: int, around: _Context
@@ -192,7 +192,7 @@ class _Spans(Offsets):
             self.nameless += not names
             inner = inner._replace(layer=(*around.layer, *(names[0] if names else (f"({self.nameless})",))))
         elif word in GROUPS:
-            inner = inner._replace(conditions=(*around.conditions, Condition(word, said(prelude))))
+            inner = inner._replace(conditions=(*around.conditions, Condition(word, token_text(prelude))))
         else:
             return
         opened = self.at(block) + 1

@@ -92,10 +92,10 @@ def _load(
 def _own_names(sheet: str) -> Callable[[tuple[str, ...]], tuple[str, ...]]:
     """How the layers of a sheet are called among those of others: one without a name is nobody else's."""
 
-    def named(layer: tuple[str, ...]) -> tuple[str, ...]:
+    def with_sheet(layer: tuple[str, ...]) -> tuple[str, ...]:
         return tuple(f"({sheet} {part[1:]}" if part.startswith("(") else part for part in layer) if layer else layer
 
-    return named
+    return with_sheet
 
 
 def _layers(sheet: StyleSheet, loaded: Loaded) -> Iterator[LayerNamed]:

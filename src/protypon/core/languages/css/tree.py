@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from protypon.core.languages.css.rules import GROUPS, MOST_NESTED, declaration_of, said, split
+from protypon.core.languages.css.rules import GROUPS, MOST_NESTED, declaration_of, split, token_text
 from protypon.core.languages.css.selectors import normal
 from protypon.core.languages.css.spans import Offsets, is_custom, keyword, without_leading_space
 
@@ -94,7 +94,7 @@ class _Tree(Offsets):
         if last.type == "{} block" and (not word or word in GROUPS or word == "layer"):
             opened = self.at(last) + 1
             closed = end - 1 if end > opened and self.text[end - 1] == "}" else end
-            head = f"@{word} {said(part[1:-1])}" if word else ", ".join(map(normal, split(part[:-1])))
+            head = f"@{word} {token_text(part[1:-1])}" if word else ", ".join(map(normal, split(part[:-1])))
             below = self.nodes(last.content, opened, closed, in_rule or not word, depth + 1)
             return SheetNode(head.strip(), "", begin, start, end, self.tail_of(end), True, (opened, closed), below)
         if in_rule and not word:
@@ -109,8 +109,8 @@ class _Tree(Offsets):
                     end,
                     self.tail_of(end),
                 )
-        whole = said(part[:-1] if _is_semicolon(last) else part)
-        key = f"@{word} {said(part[1:-1] if last.type == '{} block' else part[1:])}" if word else whole
+        whole = token_text(part[:-1] if _is_semicolon(last) else part)
+        key = f"@{word} {token_text(part[1:-1] if last.type == '{} block' else part[1:])}" if word else whole
         return SheetNode(key if word != "font-face" else whole, whole, begin, start, end, self.tail_of(end))
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from protypon.core.languages.css.rules import said
+from protypon.core.languages.css.rules import token_text
 
 MOST_LETTERS = 100_000
 """Of a value with all put in: variables can multiply without end."""
@@ -19,7 +19,7 @@ def substitute_variables(value: str, lookup: Callable[[str], str | None]) -> str
     """A value with each ``var()`` put in; ``lookup`` gives a custom property's own value, or None. Raises NoValue, also for a circle."""
     import tinycss2
 
-    return said(_put_in(tinycss2.parse_component_value_list(value), lookup, (), [MOST_LETTERS]))
+    return token_text(_put_in(tinycss2.parse_component_value_list(value), lookup, (), [MOST_LETTERS]))
 
 
 def _put_in(
@@ -46,7 +46,7 @@ def _variable(token: Any, lookup: Callable[[str], str | None], above: tuple[str,
 
     arguments = [a for a in token.arguments if a.type != "comment"]
     comma = next((n for n, a in enumerate(arguments) if a.type == "literal" and a.value == ","), None)
-    name = said(arguments[:comma])
+    name = token_text(arguments[:comma])
     value = lookup(name) if name not in above else None
     if name in above:
         raise NoValue(name)

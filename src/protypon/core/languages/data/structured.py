@@ -86,9 +86,9 @@ class Structured:
         return made
 
     def _leaf_texts(self, leaves: dict[Key, Any] | None) -> dict[Key, str] | None:
-        return None if leaves is None else {key: self.said(value) for key, value in leaves.items()}
+        return None if leaves is None else {key: self.text_of_value(value) for key, value in leaves.items()}
 
-    def said(self, value: Any) -> str:
+    def text_of_value(self, value: Any) -> str:
         """A value as this language can say it."""
         return as_json(as_text(value) if self.only_texts else value)
 

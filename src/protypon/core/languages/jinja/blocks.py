@@ -8,7 +8,7 @@ from itertools import groupby, pairwise
 from operator import itemgetter
 from typing import NamedTuple
 
-from protypon.core.languages.jinja.lexer import Tag, normalized, pieces
+from protypon.core.languages.jinja.lexer import Tag, normalize, pieces
 
 _OPENS = frozenset({"if", "for", "call", "filter", "macro", "with", "autoescape", "trans"})
 
@@ -69,7 +69,7 @@ def blocks(text: str) -> list[BlockText]:
 
 def decode_template(data: bytes) -> str:
     """A template's text as it is read here: with one kind of line end."""
-    return normalized(data.decode("utf-8-sig", "replace"))
+    return normalize(data.decode("utf-8-sig", "replace"))
 
 
 Filling = Callable[[str, int], str | None]

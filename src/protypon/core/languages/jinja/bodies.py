@@ -89,7 +89,7 @@ class Bodies:
         self.is_wrong(at if piece is None else piece.at if not isinstance(piece, Tag) else piece.start)
         return body, None
 
-    def closed(self, at: int, word: str) -> tuple[Statement, ...]:
+    def closed_body(self, at: int, word: str) -> tuple[Statement, ...]:
         """The body of a statement with but one end."""
         body, end = self.inner(at, (word,))
         if end is not None:
@@ -105,7 +105,7 @@ class Bodies:
         line = self.line_of(tag.start)
         try:
             tokens = Expressions(tag.tokens, self.line_of)
-            value = tokens.listed()
+            value = tokens.expression_list()
             tokens.finish()
         except Refused as error:
             self.is_wrong(error.at)

@@ -58,7 +58,9 @@ class Expressions(Tokens):
         """An expression without a condition after it."""
         return self._binary(_OR)
 
-    def listed(self, ends: tuple[str, ...] = (), conditional: bool = True, bracketed: bool = False) -> Expression:
+    def expression_list(
+        self, ends: tuple[str, ...] = (), conditional: bool = True, bracketed: bool = False
+    ) -> Expression:
         """One expression, or several with commas between them; none only in brackets."""
         items: list[Expression] = []
         several = False
@@ -133,7 +135,7 @@ class Expressions(Tokens):
                 value = Opaque("neg" if sign == "-" else "pos", (value,))
         else:
             value = self.primary()
-        value = self.postfixed(value)
+        value = self.postfix(value)
         value = self._filters(value) if filtered else value
         self._nested -= 1
         return value
@@ -149,7 +151,7 @@ class Expressions(Tokens):
         if kind == "number":
             return Lit(self._number())
         if self.skip("("):
-            value = self.listed(bracketed=True)
+            value = self.expression_list(bracketed=True)
             self.expect(")")
             return value
         if self.skip("["):
@@ -208,7 +210,7 @@ class Expressions(Tokens):
         self.step()
         return Items(tuple(pairs))
 
-    def postfixed(self, value: Expression) -> Expression:
+    def postfix(self, value: Expression) -> Expression:
         """A value with what is looked up in it, and calls of it."""
         while self.kind == "sign":
             if self.text == ".":
@@ -333,7 +335,7 @@ class Expressions(Tokens):
         elif self._begins_value():
             if self.text == "is":
                 raise Refused(self.at)
-            arguments = (self.postfixed(self.primary()),)
+            arguments = (self.postfix(self.primary()),)
         found = Opaque("test", (value, *arguments))
         return Op("not", (found,)) if negated else found
 

@@ -66,7 +66,7 @@ class Unclosed(NamedTuple):
 Piece = Data | Tag | Unclosed
 
 
-def normalized(text: str) -> str:
+def normalize(text: str) -> str:
     """A template as it is read: with one kind of line end."""
     return _NEWLINE.sub("\n", text) if "\r" in text else text
 

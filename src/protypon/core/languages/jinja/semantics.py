@@ -7,8 +7,8 @@ from collections.abc import Mapping
 from protypon.core.languages.code import Code
 from protypon.core.languages.python import operations
 from protypon.core.languages.python.natives import contract
-from protypon.core.languages.python.operations import entries, item, text, truth, with_item, without_item, written
-from protypon.core.languages.python.semantics import constant, fitted, takes_texts
+from protypon.core.languages.python.operations import entries, item, literal_value, text, truth, with_item, without_item
+from protypon.core.languages.python.semantics import constant, fit_value, takes_texts
 from protypon.core.languages.semantics import Default, Native, OwnFunction, Pull
 from protypon.core.languages.values import Markup, Unknown
 
@@ -56,12 +56,12 @@ __all__ = [
     "constant",
     "contract",
     "entries",
-    "fitted",
+    "fit_value",
     "item",
+    "literal_value",
     "takes_texts",
     "text",
     "truth",
     "with_item",
     "without_item",
-    "written",
 ]

@@ -56,7 +56,7 @@ class _Facts:
             for expression in tree.expressions(statement):
                 if not isinstance(expression, Lit | Var):
                     self._note_call(expression, here)
-            self.bound.update(tree.bound(statement))
+            self.bound.update(tree.names_bound(statement))
             if isinstance(statement, tree.Naming):
                 self.references += _references(statement, here)
             within = here

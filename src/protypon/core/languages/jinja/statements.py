@@ -57,7 +57,7 @@ def if_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statemen
     """Read ``if`` with its branches."""
     branches = []
     other: tuple[Statement, ...] = ()
-    test = tokens.listed(conditional=False)
+    test = tokens.expression_list(conditional=False)
     _body_begins(tokens)
     while True:
         body, end = p.inner(tag.start, ("elif", "else", "endif"))
@@ -69,7 +69,7 @@ def if_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statemen
             continue
         if end.tokens[0].text == "else":
             _else_begins(p, end)
-            other = p.closed(end.start, "endif")
+            other = p.closed_body(end.start, "endif")
         else:
             p.no_more(end)
         break
@@ -81,7 +81,7 @@ def _test(p: Bodies, tag: Tag) -> Expression:
     tokens = Expressions(tag.tokens, p.line_of)
     tokens.step()
     try:
-        test = tokens.listed(conditional=False)
+        test = tokens.expression_list(conditional=False)
         _body_begins(tokens)
     except Refused as error:
         p.is_wrong(error.at)
@@ -98,7 +98,7 @@ def for_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Stateme
     """Read ``for`` with its condition and what comes where nothing is gone through."""
     names = _targets(p, tokens, ("in",))
     tokens.expect("in")
-    over = tokens.listed(("recursive",), conditional=False)
+    over = tokens.expression_list(("recursive",), conditional=False)
     test = tokens.expression() if tokens.skip("if") else None
     recursive = tokens.skip("recursive")
     _body_begins(tokens)
@@ -106,7 +106,7 @@ def for_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Stateme
     other: tuple[Statement, ...] = ()
     if end is not None and end.tokens[0].text == "else":
         _else_begins(p, end)
-        other = p.closed(end.start, "endfor")
+        other = p.closed_body(end.start, "endfor")
     elif end is not None:
         p.no_more(end)
     return [Loop(line, names, over, test, recursive, body, other)]
@@ -185,14 +185,14 @@ def set_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Stateme
     """Read ``set``: a value, or all up to ``endset``."""
     names = _targets(p, tokens, (), attributes=True)
     if tokens.skip("="):
-        value = tokens.listed()
+        value = tokens.expression_list()
         tokens.finish()
         return [Assign(line, names, value)]
     filtered: Expression | None = None
     while tokens.skip("|"):
         filtered = tokens.filter(filtered)
     _body_begins(tokens)
-    return [AssignBody(line, names, filtered, p.closed(tag.start, "endset"))]
+    return [AssignBody(line, names, filtered, p.closed_body(tag.start, "endset"))]
 
 
 def _targets(p: Bodies, tokens: Expressions, ends: tuple[str, ...], attributes: bool = False) -> tuple[str, ...]:
@@ -231,14 +231,14 @@ def with_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statem
         names += _targets(p, tokens, ())
         tokens.expect("=")
         values.append(tokens.expression())
-    return [Wrapped(line, tuple(names), tuple(values), p.closed(tag.start, "endwith"))]
+    return [Wrapped(line, tuple(names), tuple(values), p.closed_body(tag.start, "endwith"))]
 
 
 def autoescape_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
     """Read ``autoescape``."""
     value = tokens.expression()
     _body_begins(tokens)
-    return [Wrapped(line, (), (value,), p.closed(tag.start, "endautoescape"))]
+    return [Wrapped(line, (), (value,), p.closed_body(tag.start, "endautoescape"))]
 
 
 def filter_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
@@ -247,7 +247,7 @@ def filter_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Stat
     while tokens.skip("|"):
         value = tokens.filter(value)
     _body_begins(tokens)
-    return [Wrapped(line, (), (value,), p.closed(tag.start, "endfilter"), True)]
+    return [Wrapped(line, (), (value,), p.closed_body(tag.start, "endfilter"), True)]
 
 
 def macro_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
@@ -255,7 +255,7 @@ def macro_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[State
     name = tokens.target()
     params, defaults = _signature(p, tokens)
     _body_begins(tokens)
-    return [MacroTag(line, name, params, defaults, p.closed(tag.start, "endmacro"))]
+    return [MacroTag(line, name, params, defaults, p.closed_body(tag.start, "endmacro"))]
 
 
 def _signature(p: Bodies, tokens: Expressions) -> tuple[tuple[str, ...], tuple[Expression, ...]]:
@@ -283,7 +283,7 @@ def call_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statem
     if not isinstance(call, Invoke):
         raise Refused(at)
     _body_begins(tokens)
-    body = p.closed(tag.start, "endcall")
+    body = p.closed_body(tag.start, "endcall")
     return [*(Evaluated(line, value) for value in defaults), CallTag(line, call, params, body)]
 
 
@@ -299,7 +299,7 @@ def print_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[State
 
 def do_tag(p: Bodies, tag: Tag, tokens: Expressions, line: int) -> list[Statement]:
     """Read ``do``."""
-    value = tokens.listed()
+    value = tokens.expression_list()
     tokens.finish()
     return [Evaluated(line, value)]
 

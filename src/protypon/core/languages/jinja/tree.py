@@ -200,7 +200,7 @@ def expressions(statement: Statement) -> tuple[Expression, ...]:
             return ()
 
 
-def bound(statement: Statement) -> tuple[str, ...]:
+def names_bound(statement: Statement) -> tuple[str, ...]:
     """The names that a statement may give a value."""
     match statement:
         case Loop(names=names) | Naming(names=names) | Assign(names=names) | AssignBody(names=names):

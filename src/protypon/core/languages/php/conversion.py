@@ -12,7 +12,7 @@ _SCALARS = ("int", "float", "string", "bool")
 REFUSED = Failure("TypeError")
 
 
-def fitted(value: object, parts: list[str], strict: bool) -> object:
+def fit_value(value: object, parts: list[str], strict: bool) -> object:
     """A text, number, truth value, array or nothing as one of some types, by their names in small letters; or an error.
 
     ``strict``: the code that gives it says ``declare(strict_types=1)``.

@@ -83,7 +83,7 @@ class PhpFile(PhpReader):
     def read_class(self, node: Any) -> int:
         """Read a named class, interface, trait or enumeration; its number in the file."""
         kind = node.type.removesuffix("_declaration")
-        return read_class(self, node, self.declared(self.text(field(node, "name"))), kind)
+        return read_class(self, node, self.full_name(self.text(field(node, "name"))), kind)
 
     def anonymous(self, node: Any) -> str:
         """Read a class without a name; the name that it is given here."""

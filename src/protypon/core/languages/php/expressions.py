@@ -448,7 +448,9 @@ def _variable_by_name(r: PhpReader, node: Any) -> Expression:
     parts = inner(node)
     if len(parts) == 1 and parts[0].type == "name":
         return Var("$" + r.text(parts[0]))
-    return Op("named", (r.expression(parts[-1]),)) if len(parts) == 1 else anything(r.shown(node), r.parts_of(node))
+    return (
+        Op("named", (r.expression(parts[-1]),)) if len(parts) == 1 else anything(r.beginning_of(node), r.parts_of(node))
+    )
 
 
 def _inside(r: PhpReader, node: Any) -> Expression:
@@ -488,10 +490,10 @@ def _yield(r: PhpReader, node: Any) -> Expression:
 
 def sequence(r: PhpReader, node: Any) -> Expression:
     """Several, of which the last one counts."""
-    return Op("last", tuple(r.expression(n) for n in listed(node)))
+    return Op("last", tuple(r.expression(n) for n in comma_parts(node)))
 
 
-def listed(node: Any) -> list[Any]:
+def comma_parts(node: Any) -> list[Any]:
     """The expressions between commas, which the grammar hangs one into the other."""
     found: list[Any] = []
     waiting = [node]

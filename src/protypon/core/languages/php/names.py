@@ -26,7 +26,7 @@ class PhpReader(Reader):
         self.echoing = False
         """Whether what comes is printed: a short tag opened."""
 
-    def declared(self, name: str) -> str:
+    def full_name(self, name: str) -> str:
         """The full name of what is declared as ``name``."""
         return f"{self.namespace}\\{name}" if self.namespace else name
 
@@ -39,22 +39,22 @@ class PhpReader(Reader):
             return text.lower()
         first, _, rest = text.partition("\\")
         if first.lower() == "namespace" and rest:
-            return self.declared(rest)
+            return self.full_name(rest)
         found = self.used["class"].get(first.lower())
         if found is not None:
             return f"{found}\\{rest}" if rest else found
-        return self.declared(text)
+        return self.full_name(text)
 
     def function_name(self, node: Any) -> str:
         """The full name of a function that is called; a bare one is looked for in the namespace and then outside of any."""
         text = self.text(node)
         if "\\" in text:
             return self.class_name(node)
-        return self.used["function"].get(text.lower()) or self.declared(text)
+        return self.used["function"].get(text.lower()) or self.full_name(text)
 
     def constant_name(self, text: str) -> str:
         """The full name of a bare constant, likewise."""
-        return self.used["const"].get(text) or self.declared(text)
+        return self.used["const"].get(text) or self.full_name(text)
 
     def function(self, node: Any, name: str, captured: tuple[str, ...] = ()) -> int:
         """Read a function and return its number."""

@@ -102,7 +102,7 @@ def _compact(run: Run, given: list[object], named: dict[str, object]) -> object:
         else:
             return Unknown("variables whose names are made at run time")
     values = [(name, run.read(f"${name}")) for name in names]
-    return operations.written([(name, value) for name, value in values if value is not ABSENT], "table")
+    return operations.literal_value([(name, value) for name, value in values if value is not ABSENT], "table")
 
 
 def _extract(run: Run, given: list[object], named: dict[str, object]) -> object:
@@ -150,7 +150,7 @@ def _iterator_to_array(run: Run, given: list[object], named: dict[str, object]) 
     rows = run.items(given[0], True) if fits else None
     if rows is None:
         return Unknown("what an iterator gives")
-    return operations.written([(key if keyed else ABSENT, item) for key, item in rows], "table")
+    return operations.literal_value([(key if keyed else ABSENT, item) for key, item in rows], "table")
 
 
 def _iterator_count(run: Run, given: list[object], named: dict[str, object]) -> object:

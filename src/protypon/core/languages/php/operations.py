@@ -13,8 +13,8 @@ from protypon.core.languages.values import (
     Failure,
     NumberedTable,
     Unknown,
+    is_known,
     join_texts,
-    known,
 )
 
 _NUMERIC = re.compile(r"[ \t\n\r\v\f]*([+-]?(?:\d+(\.\d*)?|(\.)\d+)([eE][+-]?\d+)?)[ \t\n\r\v\f]*")
@@ -230,7 +230,7 @@ def _counted_up(value: str) -> object:
 
 def identical(a: object, b: object) -> bool | Unknown:
     """``===``: the same type and value; of arrays also the same order."""
-    if not (known(a) and known(b)):
+    if not (is_known(a) and is_known(b)):
         return _settled_apart(a, b)
     if isinstance(a, list | dict) and isinstance(b, list | dict):
         one, other = _pairs(a), _pairs(b)
@@ -270,11 +270,11 @@ def _settled_apart(a: object, b: object) -> bool | Unknown:
 
 def equal(a: object, b: object) -> bool | Unknown:
     """``==`` (Comparison Operators)."""
-    found = compared(a, b)
+    found = compare_values(a, b)
     return found if isinstance(found, Unknown) else found == 0
 
 
-def compared(a: object, b: object) -> Number | Unknown:
+def compare_values(a: object, b: object) -> Number | Unknown:
     """``<=>``: below nothing, nothing, above nothing; NaN where neither."""
     if isinstance(a, str) and isinstance(b, str):
         one, other = number(a), number(b)
@@ -285,7 +285,7 @@ def compared(a: object, b: object) -> Number | Unknown:
         if isinstance(one, float) and isinstance(other, float) and (math.isinf(one) or math.isinf(other)):
             return Unknown()
         return _order(one, other)
-    if not (known(a) and known(b)) or not isinstance(a, _PLAIN) or not isinstance(b, _PLAIN):
+    if not (is_known(a) and is_known(b)) or not isinstance(a, _PLAIN) or not isinstance(b, _PLAIN):
         return Unknown()
     if a is None and isinstance(b, str):
         return -bool(b)
@@ -333,7 +333,7 @@ def _arrays(a: object, b: object) -> Number | Unknown:
     for key, value in one.items():
         if key not in other:
             return float("nan")
-        found = compared(value, other[key])
+        found = compare_values(value, other[key])
         if isinstance(found, Unknown) or found != 0:
             return found
     return 0
@@ -341,7 +341,7 @@ def _arrays(a: object, b: object) -> Number | Unknown:
 
 def _order_test(test: Callable[[Number], bool]) -> Callable[[object, object], object]:
     def compare(a: object, b: object) -> object:
-        found = compared(a, b)
+        found = compare_values(a, b)
         return found if isinstance(found, Unknown) else test(found)
 
     return compare
@@ -356,7 +356,7 @@ def _not(same: Callable[[object, object], object]) -> Callable[[object, object],
 
 
 def _spaceship(a: object, b: object) -> object:
-    found = compared(a, b)
+    found = compare_values(a, b)
     return found if isinstance(found, Unknown) else (1 if math.isnan(found) else (found > 0) - (found < 0))
 
 
@@ -482,7 +482,7 @@ def entries(value: object) -> list[tuple[object, object]] | Unknown:
     return Unknown("what is gone through is not known")
 
 
-def written(pairs: list[tuple[object, object]], kind: str) -> object:
+def literal_value(pairs: list[tuple[object, object]], kind: str) -> object:
     """A list or table that is written out; the key ABSENT stands for the next number."""
     made: dict[object, object] = {}
     number = 0

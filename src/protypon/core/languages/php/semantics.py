@@ -3,10 +3,19 @@
 from __future__ import annotations
 
 from protypon.core.languages.php.classes import bases, contract
-from protypon.core.languages.php.conversion import fitted
+from protypon.core.languages.php.conversion import fit_value
 from protypon.core.languages.php.defaults import defaults_in
 from protypon.core.languages.php.natives import METHODS, NATIVES, constant, is_own, own, takes_texts
-from protypon.core.languages.php.operations import entries, item, operate, text, truth, with_item, without_item, written
+from protypon.core.languages.php.operations import (
+    entries,
+    item,
+    literal_value,
+    operate,
+    text,
+    truth,
+    with_item,
+    without_item,
+)
 from protypon.core.languages.semantics import Pull
 
 HOISTS = True
@@ -21,7 +30,28 @@ PULLS = {
 """Language Reference, Control Structures."""
 
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "LANGUAGE", "METHODS", "NATIVES", "PULLS", "SIGN", "bases", "constant", "contract", "defaults_in",
-    "entries", "fitted", "is_own", "item",
-    "operate", "own", "takes_texts", "text", "truth", "with_item", "without_item", "written",
+    "COPIES",
+    "FOLDS_CASE",
+    "HOISTS",
+    "LANGUAGE",
+    "METHODS",
+    "NATIVES",
+    "PULLS",
+    "SIGN",
+    "bases",
+    "constant",
+    "contract",
+    "defaults_in",
+    "entries",
+    "fit_value",
+    "is_own",
+    "item",
+    "literal_value",
+    "operate",
+    "own",
+    "takes_texts",
+    "text",
+    "truth",
+    "with_item",
+    "without_item",
 ]  # fmt: skip

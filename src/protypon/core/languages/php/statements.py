@@ -33,7 +33,7 @@ from protypon.core.languages.code import (
     While,
     anything,
 )
-from protypon.core.languages.php.expressions import listed, sequence, target
+from protypon.core.languages.php.expressions import comma_parts, sequence, target
 from protypon.core.languages.php.names import PhpReader
 from protypon.core.languages.trees import LONGEST_CHAIN, doubtful, field, inner, line_of
 
@@ -52,7 +52,7 @@ def statements(r: PhpReader, nodes: Iterable[Any]) -> tuple[Statement, ...]:
         elif kind == "text_interpolation":
             found += statements(r, node.named_children)
         elif r.echoing and kind in ("expression_statement", "ERROR"):
-            found += [Print(r.expression(each), line_of(node)) for n in inner(node) for each in listed(n)]
+            found += [Print(r.expression(each), line_of(node)) for n in inner(node) for each in comma_parts(n)]
             r.echoing = kind == "ERROR"
         elif kind not in ("comment", "text"):
             found += r.statement(node)
@@ -201,7 +201,7 @@ def _try(r: PhpReader, node: Any) -> Iterator[Statement]:
 
 def _echo(r: PhpReader, node: Any) -> Iterator[Statement]:
     for part in inner(node):
-        yield from (Print(r.expression(each), line_of(node)) for each in listed(part))
+        yield from (Print(r.expression(each), line_of(node)) for each in comma_parts(part))
 
 
 def _return(r: PhpReader, node: Any) -> Iterator[Statement]:
@@ -228,7 +228,7 @@ def _constants(r: PhpReader, node: Any) -> Iterator[Statement]:
     for element in inner(node):
         if element.type == "const_element":
             name, value = inner(element)[0], inner(element)[-1]
-            yield Let(r.declared(r.text(name)), r.expression(value), line_of(node))
+            yield Let(r.full_name(r.text(name)), r.expression(value), line_of(node))
 
 
 def _global(r: PhpReader, node: Any) -> Iterator[Statement]:
@@ -250,7 +250,7 @@ def _static(r: PhpReader, node: Any) -> Iterator[Statement]:
 
 
 def _function_statement(r: PhpReader, node: Any) -> Iterator[Statement]:
-    yield Declare(r.function(node, r.declared(r.text(field(node, "name")))), line_of(node))
+    yield Declare(r.function(node, r.full_name(r.text(field(node, "name")))), line_of(node))
 
 
 def _class_statement(r: PhpReader, node: Any) -> Iterator[Statement]:
@@ -298,14 +298,14 @@ def _declare(r: PhpReader, node: Any) -> Iterator[Statement]:
     """Directives of the compiler round statements; ticks, which call functions in between, may do anything."""
     directives = [n for n in inner(node) if n.type == "declare_directive"]
     if any(r.text(n).lower().startswith("ticks") for n in directives):
-        yield Do(anything(r.shown(node)), line_of(node))
+        yield Do(anything(r.beginning_of(node)), line_of(node))
     r.strict = r.strict or any(re.fullmatch(r"strict_types\s*=\s*1", r.text(n).lower()) for n in directives)
     yield from statements(r, [n for n in node.named_children if n.type != "declare_directive"])
 
 
 def _lower_broken(r: PhpReader, node: Any) -> Iterator[Statement]:
     """What the grammar could make nothing of: its parts, and whatever else."""
-    yield Do(anything(r.shown(node)), line_of(node))
+    yield Do(anything(r.beginning_of(node)), line_of(node))
     yield from statements(r, [n for n in node.named_children if n.type in r.grammar.statements])
 
 

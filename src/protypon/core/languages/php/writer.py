@@ -215,7 +215,7 @@ def _is_type_test(around: Any, node: Any) -> bool:
     return operator is not None and operator.type == "instanceof" and right is not None and right.id == node.id
 
 
-def protected(data: bytes) -> list[tuple[int, int]]:
+def protected_spans(data: bytes) -> list[tuple[int, int]]:
     """Texts whose lines must not be moved to the right or left."""
     return [
         (n.start_byte, n.end_byte) for n in walk(_root(data)) if n.type in _TEXTS and n.start_point[0] != n.end_point[0]
@@ -293,7 +293,7 @@ def default(name: str, value: str, quote: str) -> str:
     return f"defined({known_as}) || define({known_as}, {value})"
 
 
-def named(keyword: str, value: str) -> str:
+def named_argument(keyword: str, value: str) -> str:
     """An argument given by name."""
     return f"{keyword}: {value}"
 
@@ -349,7 +349,7 @@ def rest(name: str) -> str:
     return "...$" + name
 
 
-def guarded(kind: str, name: str, text: str, indent: str, quote: str) -> str:
+def guard_declaration(kind: str, name: str, text: str, indent: str, quote: str) -> str:
     """A declaration that gives way to one that is there already; ``kind`` is ``function``, ``class``, ``interface`` …"""
     return f"if (!{kind}_exists({literal(name, quote)})) {{\n{text}\n}}"
 

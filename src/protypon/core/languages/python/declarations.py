@@ -123,7 +123,7 @@ def _bases(r: PythonReader, node: Any | None) -> tuple[tuple[str, ...], tuple[tu
         elif part.type == "keyword_argument":
             keywords.append((r.text(field(part, "name")), r.expression(field(part, "value"))))
         else:
-            unclear = unclear or f"line {line_of(part)} is made from {r.shown(part)}"
+            unclear = unclear or f"line {line_of(part)} is made from {r.beginning_of(part)}"
     return tuple(found), tuple(keywords), unclear
 
 

@@ -42,7 +42,7 @@ def _string(r: PythonReader, node: Any) -> Expression:
         if value is None and text[:1] in "fF":
             value = literal(text[1:])
             value = value.replace("{{", "{").replace("}}", "}") if isinstance(value, str) else None
-        return Lit(value) if isinstance(value, str) else Opaque(r.shown(node))
+        return Lit(value) if isinstance(value, str) else Opaque(r.beginning_of(node))
     raw = "r" in text[: text.find(text.rstrip()[-1])].lower()
     parts: list[Expression] = []
     for child in inner(node):
@@ -70,7 +70,7 @@ def _lower_interpolation(r: PythonReader, node: Any) -> Expression:
     turned = next((r.text(n) for n in node.children if n.type == "type_conversion"), "")
     form = next((n for n in node.children if n.type == "format_specifier"), None)
     if turned not in ("", "!r", "!s", "!a") or any(n.type in ("comment", "yield") for n in inner(node)):
-        return Opaque(r.shown(node), (value, *(part for n in inner(node)[1:] for part in r.parts_of(n))))
+        return Opaque(r.beginning_of(node), (value, *(part for n in inner(node)[1:] for part in r.parts_of(n))))
     if turned or (named is not None and form is None):
         value = Op(turned or "!r", (value,))
     if form is not None:
@@ -81,7 +81,7 @@ def _lower_interpolation(r: PythonReader, node: Any) -> Expression:
         return value
     text = r.text(node)[1 : named.end_byte - node.start_byte]
     spaces = len(r.text(node)[len(text) + 1 :]) - len(r.text(node)[len(text) + 1 :].lstrip())
-    return Op(".", (Lit(text + " " * spaces), value)) if text.isascii() else Opaque(r.shown(node), (value,))
+    return Op(".", (Lit(text + " " * spaces), value)) if text.isascii() else Opaque(r.beginning_of(node), (value,))
 
 
 def _form(r: PythonReader, node: Any) -> Expression:
@@ -170,7 +170,7 @@ def _call(r: PythonReader, node: Any) -> Expression:
     name = r.name(function)
     if name in ("eval", "exec"):
         if named:
-            return anything(r.shown(node), (*given, *(value for _, value in named)))
+            return anything(r.beginning_of(node), (*given, *(value for _, value in named)))
         return Op(name, given)
     if name:
         return Invoke(name, None, given, named, *place(node))
@@ -252,7 +252,7 @@ def _comprehension(r: PythonReader, node: Any) -> Expression:
     r.assigned |= scope.walrus
     r.walrus |= scope.walrus
     if any(n.type == "async" for c in inner(node) for n in c.children):
-        return anything(r.shown(node), made)
+        return anything(r.beginning_of(node), made)
     return Comprehend(kind, made, clauses)
 
 

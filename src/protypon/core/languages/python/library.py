@@ -13,7 +13,7 @@ from functools import cmp_to_key
 
 from protypon.core.languages.python import operations
 from protypon.core.languages.semantics import Native, Run
-from protypon.core.languages.values import MOST_VALUES, Box, Failure, Unknown, box, known
+from protypon.core.languages.values import MOST_VALUES, Box, Failure, Unknown, box, is_known
 
 SCALARS = (str, int, float, bool, type(None))
 LONGEST = 1 << 16
@@ -25,7 +25,7 @@ class NoPlainValue(Exception):
     """A value that is not known, or has objects in it."""
 
 
-def thawed(value: object, depth: int = 0) -> object:
+def thaw(value: object, depth: int = 0) -> object:
     """A known value as it is in Python."""
     if isinstance(value, SCALARS):
         return value
@@ -34,9 +34,9 @@ def thawed(value: object, depth: int = 0) -> object:
         raise NoPlainValue
     if isinstance(inside, dict):
         if isinstance(value, Box) and value.kind == "set":
-            return {thawed(key, depth + 1) for key in inside}
-        return {thawed(key, depth + 1): thawed(item, depth + 1) for key, item in inside.items()}
-    items = [thawed(item, depth + 1) for item in inside]
+            return {thaw(key, depth + 1) for key in inside}
+        return {thaw(key, depth + 1): thaw(item, depth + 1) for key, item in inside.items()}
+    items = [thaw(item, depth + 1) for item in inside]
     return tuple(items) if isinstance(inside, tuple) else items
 
 
@@ -63,7 +63,7 @@ def plain(function: Callable[..., object], most: int = 9, nested: bool = False) 
         try:
             if len(given) > most or (not nested and _has_nested_lists(given)) or _is_large(given, named):
                 raise NoPlainValue
-            return frozen(function(*map(thawed, given), **{key: thawed(value) for key, value in named.items()}))
+            return frozen(function(*map(thaw, given), **{key: thaw(value) for key, value in named.items()}))
         except NoPlainValue:
             return Unknown("what a function of the language gives")
         except UNEXPECTED as error:
@@ -110,7 +110,7 @@ def _sort_keys(run: Run, key: object, items: list[object]) -> list[object] | Non
         keys = [run.call(key, [item], {}) for item in items]
     else:
         return None
-    return keys if all(map(known, keys)) else None
+    return keys if all(map(is_known, keys)) else None
 
 
 def _holds(run: Run, sign: str, one: object, other: object) -> bool:
@@ -135,7 +135,7 @@ def _sort_native(run: Run, given: list[object], named: dict[str, object]) -> obj
     items = entries(run, given[0]) if len(given) == 1 and not set(named) - {"key", "reverse"} else None
     back = named.get("reverse", False)
     found = _sort_items(run, items, named.get("key"), back) if items is not None and isinstance(back, bool) else None
-    return box("list", found) if found is not None else left(run, named.get("key"))
+    return box("list", found) if found is not None else unfollowed(run, named.get("key"))
 
 
 def _sort_items(run: Run, items: list[object], key: object, back: bool) -> list[object] | None:
@@ -146,7 +146,7 @@ def _sort_items(run: Run, items: list[object], key: object, back: bool) -> list[
         return None
 
 
-def left(run: Run, *functions: object) -> Unknown:
+def unfollowed(run: Run, *functions: object) -> Unknown:
     """What is not followed: it may call what it is given, any number of times."""
     why = "what a function of the language gives"
     for function in functions:
@@ -164,7 +164,7 @@ def _sort(run: Run, given: list[object], named: dict[str, object]) -> object:
             run.change(holder, found)
             return None
     run.change(holder, Unknown("a list is sorted in a way that can't be followed"))
-    return left(run, named.get("key"))
+    return unfollowed(run, named.get("key"))
 
 
 def _most(sign: str) -> Native:
@@ -173,12 +173,12 @@ def _most(sign: str) -> Native:
         if items == [] and not set(named) - {"key"}:
             return Failure("ValueError")
         if items is None or set(named) - {"key", "default"} or (not items and "default" not in named):
-            return left(run, named.get("key"))
+            return unfollowed(run, named.get("key"))
         if not items:
             return named["default"]
         keys = _sort_keys(run, named.get("key"), items)
         if keys is None:
-            return left(run, named.get("key"))
+            return unfollowed(run, named.get("key"))
         best = 0
         try:
             for place in range(1, len(items)):
@@ -193,21 +193,21 @@ def _most(sign: str) -> Native:
 def _map(run: Run, given: list[object], named: dict[str, object]) -> object:
     """Each call is made when its value is asked for."""
     if named or len(given) < 2:
-        return left(run, *given[:1])
+        return unfollowed(run, *given[:1])
     rows = zip(*map(run.steps, given[1:]), strict=False)
     return run.stream((run.call(given[0], list(row), {}) for row in rows), given[1:], given[0])
 
 
 def _filter(run: Run, given: list[object], named: dict[str, object]) -> object:
     if named or len(given) != 2:
-        return left(run, *given[:1])
+        return unfollowed(run, *given[:1])
     items = run.steps(given[1])
     return run.stream((item for item in items if _lets(run, given[0], item)), given[1:], given[0])
 
 
 def _lets(run: Run, test: object, item: object) -> bool:
     found = run.truth(item if test is None else run.call(test, [item], {}))
-    return found if isinstance(found, bool) else run.uncounted("what is let through is not known")
+    return found if isinstance(found, bool) else run.stop_uncountable("what is let through is not known")
 
 
 def _all(wanted: bool) -> Native:
@@ -275,7 +275,7 @@ def _from_behind(shared: Box) -> Iterator[object]:
 
 
 def _iter(run: Run, given: list[object], named: dict[str, object]) -> object:
-    return run.started(given[0]) if len(given) == 1 and not named else left(run, *given[:1])
+    return run.iterate(given[0]) if len(given) == 1 and not named else unfollowed(run, *given[:1])
 
 
 def _power(run: Run, given: list[object], named: dict[str, object]) -> object:
@@ -322,9 +322,9 @@ def _changing(kind: type, name: str) -> Native:
         try:
             if _has_nested_lists([holder]):
                 raise NoPlainValue
-            inside = thawed(holder)
+            inside = thaw(holder)
             result = frozen(
-                getattr(kind, name)(inside, *map(thawed, given[1:]), **{k: thawed(v) for k, v in named.items()})
+                getattr(kind, name)(inside, *map(thaw, given[1:]), **{k: thaw(v) for k, v in named.items()})
             )
             now = frozen(inside)
         except UNEXPECTED as error:

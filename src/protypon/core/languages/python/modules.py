@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Mapping
 from importlib import import_module
 
 from protypon.core.languages.python import operations
-from protypon.core.languages.python.library import left, plain
+from protypon.core.languages.python.library import plain, unfollowed
 from protypon.core.languages.semantics import Native, Run
 from protypon.core.languages.values import ABSENT, Box, Failure, Unknown, box
 
@@ -98,7 +98,7 @@ def _attributes_got(run: Run, given: list[object], named: dict[str, object]) -> 
 
 def _reduce(run: Run, given: list[object], named: dict[str, object]) -> object:
     if len(given) not in (2, 3) or named:
-        return left(run, *given[:1])
+        return unfollowed(run, *given[:1])
     rows = run.steps(given[1])
     value = given[2] if len(given) == 3 else next(rows, ABSENT)
     if value is ABSENT:
@@ -125,7 +125,7 @@ def _stream(make: Rows, calls: int = 0) -> Native:
 
     def native(run: Run, given: list[object], named: dict[str, object]) -> object:
         rows = make(run, given, named)
-        return left(run, *given[:calls]) if rows is None else run.stream(rows, given[calls:], *given[:calls])
+        return unfollowed(run, *given[:calls]) if rows is None else run.stream(rows, given[calls:], *given[:calls])
 
     return native
 
@@ -178,7 +178,7 @@ def _while(make: Callable[..., Iterator[object]]) -> Rows:
 
         def holds(item: object) -> bool:
             found = run.truth(item if given[0] is None else run.call(given[0], [item], {}))
-            return found if isinstance(found, bool) else run.uncounted("whether a condition holds")
+            return found if isinstance(found, bool) else run.stop_uncountable("whether a condition holds")
 
         return make(holds, run.steps(given[1]))
 
@@ -219,7 +219,7 @@ def _select_items(run: Run, given: list[object], named: dict[str, object]) -> It
 
 def _is_true(run: Run, value: object) -> bool:
     found = run.truth(value)
-    return found if isinstance(found, bool) else run.uncounted("whether a value counts as true")
+    return found if isinstance(found, bool) else run.stop_uncountable("whether a value counts as true")
 
 
 def _pairs(run: Run, given: list[object], named: dict[str, object]) -> Iterator[object] | None:

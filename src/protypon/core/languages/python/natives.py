@@ -114,7 +114,7 @@ def _maker_of(kind: str) -> Native:
             return Unknown(f"what a {kind} is made of")
         if kind == "tuple":
             return tuple(items)
-        return operations.written([(ABSENT, item) for item in items], kind)
+        return operations.literal_value([(ABSENT, item) for item in items], kind)
 
     return native
 
@@ -135,7 +135,7 @@ def _of_pairs(run: Run, value: object) -> object:
         if pair is None or len(pair) != 2:
             return Unknown("what a table is made of")
         pairs.append((pair[0][1], pair[1][1]))
-    return _inside(operations.written(pairs, "dict"))
+    return _inside(operations.literal_value(pairs, "dict"))
 
 
 def _range(run: Run, given: list[object], named: dict[str, object]) -> object:
@@ -188,7 +188,7 @@ def _next(run: Run, given: list[object], named: dict[str, object]) -> object:
 
 def _run_to_its_end(run: Run, given: list[object], named: dict[str, object]) -> object:
     """``asyncio.run`` (https://docs.python.org/3/library/asyncio-runner.html#asyncio.run)."""
-    return run.awaited(given[0]) if len(given) == 1 and not named else Unknown("what is waited for")
+    return run.result_of(given[0]) if len(given) == 1 and not named else Unknown("what is waited for")
 
 
 def _type(run: Run, given: list[object], named: dict[str, object]) -> object:

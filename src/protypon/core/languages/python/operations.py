@@ -15,8 +15,8 @@ from protypon.core.languages.values import (
     Single,
     Unknown,
     box,
+    is_known,
     join_texts,
-    known,
 )
 
 _PLAIN = str | int | float | bool | tuple | None  # type: ignore[type-arg]
@@ -44,10 +44,10 @@ def is_lazy(value: object) -> bool:
 
 def text(value: object) -> str | Unknown:
     """A value as it is printed."""
-    return value if isinstance(value, str) else shown(value)
+    return value if isinstance(value, str) else repr_text(value)
 
 
-def shown(value: object, depth: int = 0) -> str | Unknown:
+def repr_text(value: object, depth: int = 0) -> str | Unknown:
     """A value as ``repr`` writes it."""
     if isinstance(value, Unknown) or is_lazy(value):
         return Unknown(value.why if isinstance(value, Unknown) else "a view as a text")
@@ -65,7 +65,7 @@ def shown(value: object, depth: int = 0) -> str | Unknown:
             else _join_in_brackets(list(inside), "{", "}", depth, "set()")
         )
     if isinstance(inside, dict):
-        pairs = [(shown(k, depth + 1), shown(v, depth + 1)) for k, v in inside.items()]
+        pairs = [(repr_text(k, depth + 1), repr_text(v, depth + 1)) for k, v in inside.items()]
         if any(isinstance(t, Unknown) for pair in pairs for t in pair):
             return Unknown()
         return "{" + ", ".join(f"{k}: {v}" for k, v in pairs) + "}"
@@ -75,7 +75,7 @@ def shown(value: object, depth: int = 0) -> str | Unknown:
 
 
 def _join_in_brackets(items: list[object], begin: str, end: str, depth: int, empty: str) -> str | Unknown:
-    texts = [shown(item, depth + 1) for item in items]
+    texts = [repr_text(item, depth + 1) for item in items]
     if any(isinstance(each, Unknown) for each in texts):
         return Unknown()
     return begin + ", ".join(map(str, texts)) + end if texts else empty
@@ -127,7 +127,7 @@ def _kind(value: object) -> str:
 def _format_value(op: str, value: object, form: object = "") -> object:
     """A value in a form (https://docs.python.org/3/library/string.html#formatspec)."""
     if op != "format":
-        found = text(value) if op == "!s" else shown(value)
+        found = text(value) if op == "!s" else repr_text(value)
         return found if op != "!a" or isinstance(found, Unknown) else found.encode("ascii", "backslashreplace").decode()
     if form == "":
         return text(value)
@@ -160,7 +160,7 @@ def _is(op: str, a: object, b: object) -> object:
 
 def equal(a: object, b: object) -> bool | Unknown:
     """Whether two values are equal (Python reference, 6.10.1); Unknown where that can't be told."""
-    if not (known(a) and known(b)):
+    if not (is_known(a) and is_known(b)):
         for one, other in ((a, b), (b, a)):
             if isinstance(one, Unknown) and one.shape and isinstance(other, str) and not one.may_be(other):
                 return False
@@ -307,7 +307,7 @@ def _put_in(form: str, value: object) -> object:
     if shown_ and not isinstance(value, tuple) and isinstance(value, Box):
         items = (text(value),)
         value = items
-    if shown_ and isinstance(value, tuple) and all(known(each) for each in items) and form.count("%r") == 0:
+    if shown_ and isinstance(value, tuple) and all(is_known(each) for each in items) and form.count("%r") == 0:
         items = tuple(text(each) for each in items)
         value = items
     plain = all(isinstance(each, str | int | float | None) for each in items)
@@ -354,7 +354,7 @@ def item(holder: object, key: object) -> object:
     if is_lazy(holder):
         return Unknown("an item of what has none")
     inside = holder.value if isinstance(holder, Box) else holder
-    if isinstance(inside, Unknown) or not known(key):
+    if isinstance(inside, Unknown) or not is_known(key):
         return Unknown()
     if isinstance(inside, dict) and isinstance(key, str | int | float | bool | tuple | None):
         found = inside.get(key, ABSENT)
@@ -392,7 +392,7 @@ def entries(value: object) -> list[tuple[object, object]] | Unknown:
     return Unknown("what is gone through is not known")
 
 
-def written(pairs: list[tuple[object, object]], kind: str) -> object:
+def literal_value(pairs: list[tuple[object, object]], kind: str) -> object:
     """A list or table that is written out; the key ABSENT stands for the next number."""
     if kind == "tuple":
         return tuple(value for _, value in pairs)
@@ -401,7 +401,7 @@ def written(pairs: list[tuple[object, object]], kind: str) -> object:
     made: dict[object, object] = {}
     for key, value in pairs:
         found = value if kind == "set" else key
-        if not isinstance(found, str | int | float | bool | tuple | None) or not known(found):
+        if not isinstance(found, str | int | float | bool | tuple | None) or not is_known(found):
             return Unknown("a key made at run time")
         made[found] = value
     return box("set" if kind == "set" else "dict", made)
@@ -409,7 +409,7 @@ def written(pairs: list[tuple[object, object]], kind: str) -> object:
 
 def with_item(holder: object, key: object, value: object) -> object:
     """What the inside of a list or table becomes when an item is set; the key ABSENT adds one."""
-    if not known(key):
+    if not is_known(key):
         return Unknown("a key made at run time is set")
     if isinstance(holder, dict) and isinstance(key, str | int | float | bool | tuple | None):
         return {**holder, key: value} if len(holder) < MOST_VALUES else Unknown("a very large table")
@@ -443,7 +443,7 @@ def _cut_in(holder: list[object], key: slice, value: object) -> object:
 
 def without_item(holder: object, key: object) -> object:
     """What it becomes when an item is taken out."""
-    if isinstance(holder, dict) and known(key) and isinstance(key, str | int | float | bool | tuple | None):
+    if isinstance(holder, dict) and is_known(key) and isinstance(key, str | int | float | bool | tuple | None):
         if key in holder:
             return {k: v for k, v in holder.items() if k != key}
         plain = all(isinstance(k, str | int | float | bool | None) for k in holder)

@@ -159,7 +159,9 @@ _KINDS: dict[str, Callable[[PythonReader, Any, Expression], Expression]] = {
 
 def _unclear(r: PythonReader, node: Any) -> Expression:
     """A pattern that may fit or not, and binds its names; it may ask objects for their attributes."""
-    return Opaque(r.shown(node), (), True, tuple(dict.fromkeys(r.assigning(name) for name in _captured_names(r, node))))
+    return Opaque(
+        r.beginning_of(node), (), True, tuple(dict.fromkeys(r.assigning(name) for name in _captured_names(r, node)))
+    )
 
 
 def _captured_names(r: PythonReader, node: Any) -> Iterator[str]:

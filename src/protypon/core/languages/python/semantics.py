@@ -9,12 +9,12 @@ from protypon.core.languages.python.natives import CONSTANTS, METHODS, NATIVES, 
 from protypon.core.languages.python.operations import (
     entries,
     item,
+    literal_value,
     operate,
     text,
     truth,
     with_item,
     without_item,
-    written,
 )
 from protypon.core.languages.semantics import Default, Pull
 from protypon.core.languages.values import ABSENT
@@ -42,12 +42,33 @@ def constant(name: str) -> object:
     return CONSTANTS.get(name, ABSENT)
 
 
-def fitted(value: object, parts: list[str], strict: bool) -> object:
+def fit_value(value: object, parts: list[str], strict: bool) -> object:
     """Types are not looked at."""
     return value
 
 
 __all__ = [
-    "COPIES", "FOLDS_CASE", "HOISTS", "LANGUAGE", "METHODS", "NATIVES", "PULLS", "SIGN", "bases", "constant", "contract", "entries", "fitted", "is_own", "item",
-    "operate", "own", "takes_texts", "text", "truth", "with_item", "without_item", "written",
+    "COPIES",
+    "FOLDS_CASE",
+    "HOISTS",
+    "LANGUAGE",
+    "METHODS",
+    "NATIVES",
+    "PULLS",
+    "SIGN",
+    "bases",
+    "constant",
+    "contract",
+    "entries",
+    "fit_value",
+    "is_own",
+    "item",
+    "literal_value",
+    "operate",
+    "own",
+    "takes_texts",
+    "text",
+    "truth",
+    "with_item",
+    "without_item",
 ]  # fmt: skip

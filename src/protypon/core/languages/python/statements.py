@@ -64,7 +64,7 @@ def _import(r: PythonReader, node: Any) -> Iterator[Statement]:
     prefix = r.text(module) + "." if module is not None else ""
     line = line_of(node)
     everything = any(n.type == "wildcard_import" for n in node.named_children)
-    yield Do(Opaque(r.shown(node), (), True, ANY if everything else ()), line)
+    yield Do(Opaque(r.beginning_of(node), (), True, ANY if everything else ()), line)
     for part in node.children_by_field_name("name"):
         if part.type == "aliased_import":
             full, short = prefix + r.text(field(part, "name")), r.text(field(part, "alias"))
@@ -76,7 +76,7 @@ def _import(r: PythonReader, node: Any) -> Iterator[Statement]:
         r.imported[short] = full
         if short in r.shadowed:
             r.assigned.add(short)
-            yield Let(short, Opaque(r.shown(node)), line)
+            yield Let(short, Opaque(r.beginning_of(node)), line)
 
 
 def _expression_statement(r: PythonReader, node: Any) -> Iterator[Statement]:
@@ -118,7 +118,7 @@ def _assignment(r: PythonReader, node: Any) -> Iterator[Statement]:
 def _annotation(r: PythonReader, node: Any | None) -> Iterator[Statement]:
     """A type is an expression, done or not; of interest only where it calls something."""
     if node is not None and "(" in r.text(node):
-        yield Do(Opaque(r.shown(node), r.parts_of(node), False), line_of(node))
+        yield Do(Opaque(r.beginning_of(node), r.parts_of(node), False), line_of(node))
 
 
 def _if(r: PythonReader, node: Any) -> Iterator[Statement]:
@@ -276,7 +276,7 @@ def _lower_definition(r: PythonReader, node: Any, decorators: tuple[Any, ...]) -
 def _alias(r: PythonReader, node: Any) -> Iterator[Statement]:
     left = inner(field(node, "left"))
     name = r.assigning(r.text(left[0])) if left and left[0].type == "identifier" else ""
-    yield Let(name, Opaque(r.shown(node)), line_of(node)) if name else Do(r.unclear(node), line_of(node))
+    yield Let(name, Opaque(r.beginning_of(node)), line_of(node)) if name else Do(r.unclear(node), line_of(node))
 
 
 def _nothing(r: PythonReader, node: Any) -> tuple[Statement, ...]:
@@ -289,7 +289,7 @@ def _jump(r: PythonReader, node: Any) -> tuple[Statement, ...]:
 
 def _lower_broken(r: PythonReader, node: Any) -> Iterator[Statement]:
     """What the grammar could make nothing of: its parts, and whatever else."""
-    yield Do(anything(r.shown(node)), line_of(node))
+    yield Do(anything(r.beginning_of(node)), line_of(node))
     yield from statements(r, [n for n in node.named_children if n.type in r.grammar.statements])
 
 

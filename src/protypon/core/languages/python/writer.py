@@ -152,7 +152,7 @@ def class_names(data: bytes) -> list[tuple[str, int, int]]:
     return []
 
 
-def protected(data: bytes) -> list[tuple[int, int]]:
+def protected_spans(data: bytes) -> list[tuple[int, int]]:
     """Texts whose lines must not be moved to the right or left."""
     return [
         (n.start_byte, n.end_byte)
@@ -257,7 +257,7 @@ def default(name: str, value: str, quote: str) -> str:
     return ""
 
 
-def named(keyword: str, value: str) -> str:
+def named_argument(keyword: str, value: str) -> str:
     """An argument given by name."""
     return f"{keyword}={value}"
 
@@ -312,7 +312,7 @@ def end_of_body(data: bytes, span: DeclarationSpan) -> int:
     raise ValueError("no class of Python is known to all files")
 
 
-def guarded(kind: str, name: str, text: str, indent: str, quote: str) -> str:
+def guard_declaration(kind: str, name: str, text: str, indent: str, quote: str) -> str:
     """A declaration that gives way to one that is there already; ``kind`` is ``function``, ``class``, ``interface`` …"""
     raise ValueError("Python has no guards")
 

@@ -125,7 +125,7 @@ class _Source:
                 continue
             for one, two in pairwise(self._cuts(begin, end)):
                 made.add(self.whole[one:two], bisect_right(self.starts, one) - 1, one, self.starts)
-        return made.done()
+        return made.finish()
 
     def _cuts(self, begin: int, end: int) -> list[int]:
         """Where pieces begin and end inside a span; pieces without letters begin where the next one does."""
@@ -184,7 +184,7 @@ class _StretchMaker:
         text = "".join(self.parts)
         self.stretches.append(Stretch(text, tuple(self.starts), tuple(self.places), self.perhaps, self.holes))
 
-    def done(self) -> SeenText:
+    def finish(self) -> SeenText:
         if self.size or self.holes:
             self._end()
         return SeenText(self.stretches)

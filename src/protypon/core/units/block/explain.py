@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from protypon.core.languages.comments import head
 from protypon.core.model.nouns import Unit
-from protypon.core.units.block.find import records_of, supplied
+from protypon.core.units.block.find import records_of, supplied_units
 from protypon.core.units.block_files import Chain, Further, above_of, block_file
 from protypon.core.units.explaining import Table
 from protypon.core.units.world import World
@@ -19,7 +19,7 @@ def units(world: World) -> Iterator[Unit]:
     for path in paths:
         for chain in above_of(world, path)[0]:
             yield from (Unit("block", path, name) for name in chain.names())
-    yield from supplied(world, world.child)
+    yield from supplied_units(world, world.child)
     yield from records_of(world)
 
 

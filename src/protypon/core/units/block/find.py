@@ -36,13 +36,13 @@ from protypon.core.units.file import use
 from protypon.core.units.searched import searched_as, stands_at
 from protypon.core.units.world import World
 
-__all__ = ["OPTIONS", "find", "place", "supplied"]
+__all__ = ["OPTIONS", "find", "place", "supplied_units"]
 OPTIONS = frozenset({"--around"})
 REWRITE = 0.3
 """Below this likeness to what it was taken from, a text is one of its own, and nothing is merged into it."""
 
 
-def supplied(world: World, theme: Theme) -> list[Unit]:
+def supplied_units(world: World, theme: Theme) -> list[Unit]:
     """The blocks of a theme's templates."""
     found = []
     for path, rule in world.platform.ruled(theme.files).rows:
@@ -212,7 +212,7 @@ def _present(
         own = replace(own, adds=(block.name,) if changed else (), part=part)
     else:
         own = replace(own, part=part)
-    told = words.told(world, file, block, subject, further, changed, own)
+    told = words.verdict_sentences(world, file, block, subject, further, changed, own)
     return Present(
         replace(subject, told=told), own, source, same=body == further.text, needed=_why_needed(world, file, block.name)
     )

@@ -30,8 +30,8 @@ def peel(state: Lightening) -> Lightening:
         begin, end = printed_span(ours.text, now)
         text = ours.text[begin:end].encode("utf-8")
         draft = with_merged(outcome.draft, outcome.records[0], text, "", list(outcome.records))
-        state = state.took(outcome, state.ours, f"the block {was.name}").added(draft, state.ours, "")
-    return state.added(state.draft, state.theirs, "")
+        state = state.took(outcome, state.ours, f"the block {was.name}").with_added(draft, state.ours, "")
+    return state.with_added(state.draft, state.theirs, "")
 
 
 def fits(platform: Platform, rule: FileRule, path: str, theirs: bytes, ours: bytes) -> bool:

@@ -13,7 +13,7 @@ from protypon.core.model.nouns import Record, Unit
 from protypon.core.units.draft import Draft
 
 
-def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
+def mend_draft(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
     """The block under its new name. Raises ProtyponError where it has none."""
     unit, moved = record.unit, moved_to(evidence)
     edited = Edited(draft.read(unit.path)) if draft.has(unit.path) else None

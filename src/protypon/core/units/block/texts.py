@@ -53,7 +53,7 @@ def under_new_name(world: World, text: bytes, old: Unit, new: Record) -> bytes |
     return text
 
 
-def settled(world: World, record: Record) -> Record:
+def settle_record(world: World, record: Record) -> Record:
     """The record with where the block stands in the page now."""
     file = block_file(world, record.unit.path)
     further = file.further(record.unit.name or "") if file is not None else None

@@ -9,7 +9,7 @@ from protypon.core.units.block_files import BlockFile, Further
 from protypon.core.units.world import World
 
 
-def told(
+def verdict_sentences(
     world: World, file: BlockFile, block: BlockText, subject: Subject, further: Further, changed: bool, own: Own
 ) -> dict[str, Told]:
     """What is said of a block that is printed, and that the lineage has too."""

@@ -15,11 +15,13 @@ from protypon.core.units.copied import part_of
 from protypon.core.units.declarations import text_of, writer_at
 from protypon.core.units.parent_functions import folds
 from protypon.core.units.past_release import past_release_of
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
-def gone(world: World, subject: Subject, text: bytes, digest: str, record: Record, own: ClassDeclaration) -> Gone:
+def gone_evidence(
+    world: World, subject: Subject, text: bytes, digest: str, record: Record, own: ClassDeclaration
+) -> Gone:
     """Renamed, or gone since a release; ``text`` is the child's, and ``digest`` that of it."""
     kept = alike(world, record)
     moved = tuple(Candidate(c.theme.slug, _address(record, c), round(score, 2)) for score, c in kept)
@@ -30,7 +32,7 @@ def gone(world: World, subject: Subject, text: bytes, digest: str, record: Recor
         to = kept[0][1]
         step = Update if record.unit.name is None else Mend
         told["moved"] = Told(
-            f"{to.theme.label} calls it {to.name} now ({shown(to.place)}, {moved[0].alike:.0%} alike)", step
+            f"{to.theme.label} calls it {to.name} now ({place_words(to.place)}, {moved[0].alike:.0%} alike)", step
         )
         part = part_of(world, own, text, to, _under_old_name(world, record, to))
     label = f"{record.source} {record.release}" if record.release else record.source

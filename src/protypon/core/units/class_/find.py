@@ -22,7 +22,7 @@ from protypon.core.model.evidence import (
 )
 from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units.claimed import unknowable
-from protypon.core.units.class_.fate import gone
+from protypon.core.units.class_.fate import gone_evidence
 from protypon.core.units.class_.reading import (
     ClassDeclaration,
     bare,
@@ -45,7 +45,7 @@ from protypon.core.units.world import World
 OPTIONS = frozenset[str]()
 
 
-def supplied(world: World, theme: Theme) -> list[Unit]:
+def supplied_units(world: World, theme: Theme) -> list[Unit]:
     """The classes of a theme that the whole site knows."""
     behaviour = world.behaviour
     if not behaviour.speaks or world.lineage.cut or behaviour.platform.code.declares != "all":
@@ -122,7 +122,7 @@ def _listed_evidence(world: World, record: Record) -> Evidence:
     if world.behaviour.uncertain:
         return unknowable(world, subject, world.behaviour.uncertain, blob_digest(text))
     if origin is None:
-        return gone(world, subject, text, blob_digest(text), record, own)
+        return gone_evidence(world, subject, text, blob_digest(text), record, own)
     return _there(world, subject, record, own, origin, text)
 
 

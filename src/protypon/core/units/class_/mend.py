@@ -21,7 +21,7 @@ from protypon.core.units.parent_functions import folds
 from protypon.core.units.taking_out import out_of
 
 
-def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> Mended:
+def mend_draft(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> Mended:
     """Off and on again under the new name, with the child's own text."""
     moved, text = moved_to(evidence), own(draft, record)
     if len(moved) != 1 or text is None:

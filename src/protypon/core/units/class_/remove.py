@@ -16,7 +16,7 @@ def wrote(record: Record) -> Test:
     return lambda m, r: False
 
 
-def declared(record: Record) -> tuple[str, str]:
+def declaration_named(record: Record) -> tuple[str, str]:
     """What was declared with an override: ``function``, ``class`` or ``method``, and its name; that is empty where nothing was."""
     unit = record.unit
     return ("class", unit.path) if unit.name is None else ("method", f"{unit.path}::{unit.name}")

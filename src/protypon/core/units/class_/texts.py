@@ -61,6 +61,6 @@ def under_new_name(world: World, text: bytes, old: Unit, new: Record) -> bytes |
     return with_class_named(text, old.path, new.unit.path, writer_at(world, new.written.file), folds(world))
 
 
-def settled(world: World, record: Record) -> Record:
+def settle_record(world: World, record: Record) -> Record:
     """The record as it is once what the parents do today is accepted."""
     return record

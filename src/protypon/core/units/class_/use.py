@@ -10,7 +10,7 @@ from protypon.core.languages.code import ClassName, Code, Statement, walk
 from protypon.core.model.nouns import Record
 from protypon.core.units.class_.reading import ClassDeclaration, in_force, method_in
 from protypon.core.units.function.findings import names_in
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -19,16 +19,16 @@ def reach(world: World, record: Record, own: ClassDeclaration) -> tuple[str, str
     if record.unit.name is None:
         standing = in_force(world.behaviour, own.name)
         if standing is None:
-            return "no", f"{shown(own.place)} is never used: nothing that runs comes to it"
+            return "no", f"{place_words(own.place)} is never used: nothing that runs comes to it"
         if standing.key != own.key:
-            return "no", f"{shown(own.place)} is never used: {shown(standing.place)} declares it first"
+            return "no", f"{place_words(own.place)} is never used: {place_words(standing.place)} declares it first"
         doubt = next(
             (c.doubt for s in world.behaviour.states if (c := s.classes.get(own.name.lower())) is not None), ""
         )
         return ("unknown", doubt) if doubt else ("yes", "")
     if any(own.key in state.entered for state in world.behaviour.states) or _is_named(world, record.unit.path, own):
         return "yes", ""
-    return "no", f"{shown(own.place)} is never used: nothing in the lineage names {record.unit.path}"
+    return "no", f"{place_words(own.place)} is never used: nothing in the lineage names {record.unit.path}"
 
 
 def _is_named(world: World, name: str, own: ClassDeclaration) -> bool:
@@ -76,16 +76,16 @@ def stop_of(world: World, record: Record, own: ClassDeclaration, origin: ClassDe
             if s is not None and (s.theme, s.line) != (own.theme.slug, own.node.line)
         )
         return ClassStop(
-            f"{shown(own.place)} declares {own.name}, and so does {shown(other)}, which has no guard any more: the site stops",
+            f"{place_words(own.place)} declares {own.name}, and so does {place_words(other)}, which has no guard any more: the site stops",
             False,
         )
     inside = (stopped.site.theme, stopped.site.path) == own.key[
         :2
     ] and own.node.line <= stopped.site.line <= own.node.last
     if stopped.code in ("does-not-fit", "is-final") and inside:
-        beside = f" ({shown(stopped.other)})" if stopped.other is not None else ""
+        beside = f" ({place_words(stopped.other)})" if stopped.other is not None else ""
         return ClassStop(
-            f"{shown(stopped.site)}: {stopped.because}{beside}: the site stops", stopped.code == "does-not-fit"
+            f"{place_words(stopped.site)}: {stopped.because}{beside}: the site stops", stopped.code == "does-not-fit"
         )
     asked = next((u for u in world.behaviour.state.unsupplied if u.site == stopped.site and not u.doubt), None)
     if asked is None or record.unit.name is not None or origin is None:
@@ -93,7 +93,7 @@ def stop_of(world: World, record: Record, own: ClassDeclaration, origin: ClassDe
     owner, _, member = asked.name.partition("::")
     if owner.lower() == own.name.lower() and asked.kind == "method" and method_in(world, origin, member) is not None:
         return ClassStop(
-            f"{shown(asked.site)} asks for {asked.name}(), which {origin.theme.label} has and yours has not: the site stops",
+            f"{place_words(asked.site)} asks for {asked.name}(), which {origin.theme.label} has and yours has not: the site stops",
             True,
         )
     return None

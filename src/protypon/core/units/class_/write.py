@@ -29,7 +29,7 @@ from protypon.core.units.coder import BROKEN, Coder, coder, put
 from protypon.core.units.declarations import span_of, text_of, writer_at
 from protypon.core.units.draft import Draft
 from protypon.core.units.parent_functions import Origin
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -99,7 +99,7 @@ def _refuse(world: World, origin: ClassDeclaration) -> None:
     own = own_class(world, origin.name)
     if own is not None:
         raise ProtyponError(
-            f"{address}: {shown(own.place)} declares it already; nothing was changed",
+            f"{address}: {place_words(own.place)} declares it already; nothing was changed",
             ("write it down as yours with: ", Adopt(world.child.slug)),
         )
 
@@ -111,14 +111,14 @@ def _why_not_redeclared(world: World, origin: ClassDeclaration) -> str:
         for c in world.behaviour.state.callbacks
         if c.gone is None and c.label.lower().startswith(f"{origin.name.lower()}::")
     )
-    what = f"{shown(origin.place)} declares it without a guard, and a second class of that name stops the site"
+    what = f"{place_words(origin.place)} declares it without a guard, and a second class of that name stops the site"
     return f"{what}; its methods can be taken off their points ({', '.join(list(attached)[:3])})" if attached else what
 
 
 def _declare_class(code: Coder, origin: ClassDeclaration, kind: str, text: bytes, why: str) -> str:
     words = code.writer.comment(f"In place of {origin.name} ({origin.theme.label}): {why}.") + "\n"
     inner = indent_lines(text, code.style.indent, code.writer).decode("utf-8", "surrogateescape")
-    return words + code.writer.guarded(kind, origin.name, inner, code.style.indent, code.style.quote)
+    return words + code.writer.guard_declaration(kind, origin.name, inner, code.style.indent, code.style.quote)
 
 
 def _not_replaced(before: Draft, after: Draft, origin: ClassDeclaration) -> str:
@@ -131,7 +131,7 @@ def _not_replaced(before: Draft, after: Draft, origin: ClassDeclaration) -> str:
         return now.uncertain
     own, standing = own_class(after.world, origin.name), in_force(now, origin.name)
     if own is None or standing is None or standing.key != own.key:
-        return f"{shown(origin.place)} declares it first, and its declaration counts"
+        return f"{place_words(origin.place)} declares it first, and its declaration counts"
     names = {
         method.key: (method.name, Origin(method.theme, method.path, method.node))  # type: ignore[arg-type]
         for behaviour, cls in ((was, origin), (now, own))
@@ -161,7 +161,7 @@ def extend_class(draft: Draft, unit: Unit) -> PlacedClass:
         )
     if method_in(world, cls, unit.name or "") is not None:
         raise ProtyponError(
-            f"{unit.address}: {shown(cls.place)} has it already; nothing was changed",
+            f"{unit.address}: {place_words(cls.place)} has it already; nothing was changed",
             ("write it down as yours with: ", Adopt(world.child.slug)),
         )
     origin = parents_method(world, cls, unit.name or "")

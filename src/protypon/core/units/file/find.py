@@ -49,7 +49,7 @@ class Located(NamedTuple):
     stray: str = ""
 
 
-def supplied(world: World, theme: Theme) -> list[Unit]:
+def supplied_units(world: World, theme: Theme) -> list[Unit]:
     """The files of a theme that a child can take the place of."""
     units = []
     for path in sorted(theme.files):

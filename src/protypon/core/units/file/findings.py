@@ -8,7 +8,7 @@ from protypon.core.model.nouns import Finding
 from protypon.core.platform.arguments import literal_text
 from protypon.core.platform.schema import nearest
 from protypon.core.units.next_steps import by_hand
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -23,7 +23,9 @@ def find(world: World) -> Iterator[Finding]:
         told.add(domain)
         near = nearest(domain, tuple(sorted(domains)))
         tail = f"; did you mean {near}?" if near else f"; those of the lineage are {', '.join(sorted(domains))}"
-        because = f"{shown(each.place)} asks for a text of the domain {domain}, which no theme of the lineage has{tail}"
+        because = (
+            f"{place_words(each.place)} asks for a text of the domain {domain}, which no theme of the lineage has{tail}"
+        )
         yield Finding(
             "strange-domain",
             "warning",

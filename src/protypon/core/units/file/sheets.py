@@ -43,7 +43,7 @@ def _rows(world: World, register: Register) -> list[SheetRow]:
     found = list(_always(world, register))
     if register.lists == "call":
         return found + [row for sheet in use.sheets(world, register) if (row := _by_call(world, sheet)) is not None]
-    for name, theme in world.resolver.registered(register):
+    for name, theme in world.resolver.files_registered(register):
         winner = _winner(world, name)
         if winner is not None:
             by = f"{theme.slug}/{quote_path(theme.manifest)}"
@@ -61,7 +61,9 @@ def _always(world: World, register: Register) -> Iterator[SheetRow]:
 def _by_call(world: World, sheet: Sheet) -> SheetRow | None:
     path = str(sheet.path)
     theme = sheet.theme or next((t.slug for t in world.lineage.themes if path in t.files), "")
-    return SheetRow(theme, path, use.shown(sheet.site), sheet.surface, sheet.place, sheet.doubt) if theme else None
+    return (
+        SheetRow(theme, path, use.place_words(sheet.site), sheet.surface, sheet.place, sheet.doubt) if theme else None
+    )
 
 
 def surfaces(world: World) -> list[str]:
@@ -120,7 +122,7 @@ class Styles:
         theme, _, path = self.together.sheets[sheet].name.partition("/")
         return theme, path
 
-    def loaded(self, sheet: int) -> Loaded:
+    def loading_of(self, sheet: int) -> Loaded:
         """How a sheet loads: by what, in which order, for what."""
         return self.together.sheets[sheet]
 

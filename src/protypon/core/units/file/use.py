@@ -52,7 +52,7 @@ def registers_of(platform: Platform, kind: str) -> list[Register]:
     return sorted((r for r in platform.registers if r.kind == kind), key=lambda r: r.surface != "site")
 
 
-def shown(site: Location) -> str:
+def place_words(site: Location) -> str:
     """A place as a person reads it."""
     return f"{site.theme}/{quote_path(site.path)} line {site.line}"
 
@@ -68,7 +68,7 @@ def _template(world: World, path: str, rule: FileRule) -> Use:
         return Use("no", f"{winner.theme.slug}/{quote_path(winner.path)} wins instead")
     if LANGUAGES[rule.language].extends or not world.behaviour.speaks:
         if reach.dynamic:
-            return Use("unknown", f"{shown(reach.dynamic[0])} names a template at run time")
+            return Use("unknown", f"{place_words(reach.dynamic[0])} names a template at run time")
         return Use("no", hiding_templates(world, path) or "no template in the lineage names it")
     return _asked_for(world, path, "no template or code of the lineage asks for it")
 
@@ -93,7 +93,7 @@ def _asked_for(world: World, path: str, nobody: str) -> Use:
         return Use("yes")
     asked = next((site for state in states for (_, other), site in state.pulled.items() if other == path), None)
     if asked is not None:
-        return Use("no", f"{shown(asked)} pulls in its own by a fixed path, so a copy further down is dead")
+        return Use("no", f"{place_words(asked)} pulls in its own by a fixed path, so a copy further down is dead")
     stopped = next((state.stopped for state in states if state.stopped is not None), None)
     if stopped is not None:
         return Use("unknown", f"the site stops before: {stopped.because}")
@@ -102,7 +102,7 @@ def _asked_for(world: World, path: str, nobody: str) -> Use:
         return Use("unknown", blind)
     perhaps = _never_run(world, path, ("pull", "part", "find"))
     if perhaps is not None:
-        return Use("unknown", f"{shown(perhaps)} may ask for it, and whether that runs is not known")
+        return Use("unknown", f"{place_words(perhaps)} may ask for it, and whether that runs is not known")
     return Use("no", hiding_templates(world, path) or nobody)
 
 
@@ -140,16 +140,16 @@ def _called_for(world: World, path: str, register: Register) -> Use:
             return Use("unknown", blind)
         for sheet in state.sheets.values():
             if sheet.kind == register.kind and _may_mean(sheet.path, path):
-                return Use("unknown", f"{shown(sheet.site)} registers a file whose name is made at run time")
+                return Use("unknown", f"{place_words(sheet.site)} registers a file whose name is made at run time")
     fixed = next((s for s in sheets(world, register) if s.path == path and s.theme not in ("", world.child.slug)), None)
     if fixed is not None:
         return Use(
             "no",
-            f"{shown(fixed.site)} registers the one of {fixed.theme} by its address, so a copy further down never loads",
+            f"{place_words(fixed.site)} registers the one of {fixed.theme} by its address, so a copy further down never loads",
         )
     perhaps = _never_run(world, path, (DOES[register.kind],))
     if perhaps is not None:
-        return Use("unknown", f"{shown(perhaps)} may register it, and whether that runs is not known")
+        return Use("unknown", f"{place_words(perhaps)} may register it, and whether that runs is not known")
     can = any(meaning.does == DOES[register.kind] for meaning in world.platform.code.meanings)
     return Use("no", "no code that runs registers it", can)
 
@@ -209,7 +209,7 @@ def _first(world: World, register: Register) -> Iterator[Supply]:
         holders = [Supply(theme, path) for theme in world.lineage.themes if path in theme.files]
         yield from holders if register.lists == "add" else holders[:1]
     if register.lists != "call":
-        yield from (supply for name, _ in world.resolver.registered(register) if (supply := _winner(world, name)))
+        yield from (supply for name, _ in world.resolver.files_registered(register) if (supply := _winner(world, name)))
         return
     for sheet in sheets(world, register):
         theme = _theme(world, sheet.theme)
@@ -223,7 +223,7 @@ def registered_files(world: World, register: Register) -> list[tuple[str, NamedA
     """The files that a lineage registers, in the order of loading, each with the place that says so."""
     if register.lists == "call":
         return [(str(sheet.path), _naming_at(sheet.site)) for sheet in sheets(world, register)]
-    return [(name, _naming_in(theme)) for name, theme in world.resolver.registered(register)]
+    return [(name, _naming_in(theme)) for name, theme in world.resolver.files_registered(register)]
 
 
 def _winner(world: World, path: str) -> Supply | None:
@@ -287,7 +287,7 @@ def _dangling_name(world: World, path: str) -> NamedAt | None:
 
 
 def _naming_at(site: Location) -> NamedAt:
-    return NamedAt(shown(site), site.theme, site.path)
+    return NamedAt(place_words(site), site.theme, site.path)
 
 
 def _naming_in(theme: Theme) -> NamedAt:

@@ -100,7 +100,9 @@ def declaration_text(code: Coder, origin: Origin, text: bytes, guarded: bool, wh
     words = reason(code, origin, why) + "\n"
     if guarded:
         inner = indent_lines(text, code.style.indent, code.writer).decode("utf-8", "surrogateescape")
-        return words + code.writer.guarded("function", origin.name, inner, code.style.indent, code.style.quote)
+        return words + code.writer.guard_declaration(
+            "function", origin.name, inner, code.style.indent, code.style.quote
+        )
     return words + text.decode("utf-8", "surrogateescape")
 
 

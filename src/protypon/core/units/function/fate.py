@@ -16,11 +16,11 @@ from protypon.core.units.declarations import text_of
 from protypon.core.units.function.own_words import names_of, own_words
 from protypon.core.units.parent_functions import Origin, calls_of, folds, functions_in, own_function
 from protypon.core.units.past_release import past_release_of
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
-def gone(world: World, subject: Subject, digest: str, record: Record) -> Gone:
+def gone_evidence(world: World, subject: Subject, digest: str, record: Record) -> Gone:
     """Renamed, or gone since a release; ``digest`` is that of the child's text."""
     kept = _alike(world, record)
     moved = tuple(Candidate(o.theme.slug, o.name, round(score, 2)) for score, o in kept)
@@ -29,7 +29,7 @@ def gone(world: World, subject: Subject, digest: str, record: Record) -> Gone:
     if len(moved) == 1:
         to = kept[0][1]
         told["moved"] = Told(
-            f"{to.theme.label} calls it {to.name} now ({shown(to.place)}, {moved[0].alike:.0%} alike)", Update
+            f"{to.theme.label} calls it {to.name} now ({place_words(to.place)}, {moved[0].alike:.0%} alike)", Update
         )
         part = _part_under_new_name(world, record, to)
     label = f"{record.source} {record.release}" if record.release else record.source
@@ -89,4 +89,6 @@ def _part_under_new_name(world: World, record: Record, to: Origin) -> Part | Non
 def _caller(world: World, name: str) -> str:
     """The first place outside the child that calls a function; empty where nothing does."""
     calls = calls_of(world, world.behaviour, name)
-    return next((shown(c.place) for c in calls if c.caller is None or c.caller.theme.slug != world.child.slug), "")
+    return next(
+        (place_words(c.place) for c in calls if c.caller is None or c.caller.theme.slug != world.child.slug), ""
+    )

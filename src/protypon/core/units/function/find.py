@@ -26,19 +26,19 @@ from protypon.core.units.claimed import unknowable
 from protypon.core.units.copied import in_copied_file, part_of, supplied_text, without_record, words
 from protypon.core.units.declarations import text_of
 from protypon.core.units.draft import Draft
-from protypon.core.units.function.fate import gone
+from protypon.core.units.function.fate import gone_evidence
 from protypon.core.units.function.own_words import names_of, own_words
 from protypon.core.units.function.use import clash, lost_attachments, reach
 from protypon.core.units.function.write import replace_function
 from protypon.core.units.parent_functions import Origin, folds, functions_in, origin_of, own_function
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.world import World
 
 OPTIONS = frozenset[str]()
 
 
-def supplied(world: World, theme: Theme) -> list[Unit]:
+def supplied_units(world: World, theme: Theme) -> list[Unit]:
     """The functions of a theme that the whole site knows, or that are attached somewhere."""
     behaviour = world.behaviour
     if not behaviour.speaks or world.lineage.cut:
@@ -135,7 +135,7 @@ def _listed_evidence(world: World, record: Record, records: list[Record]) -> Evi
     if world.behaviour.uncertain:
         return unknowable(world, subject, world.behaviour.uncertain, digest)
     if origin is None:
-        return gone(world, subject, digest, record)
+        return gone_evidence(world, subject, digest, record)
     return _there(world, subject, record, own, origin, text)
 
 
@@ -166,7 +166,7 @@ def _fatal(world: World, own: Origin, record: Record) -> str:
     if not any((s.theme, s.path, s.line) == (own.place.theme, own.place.path, own.place.line) for s in places):
         return ""
     other = next((s for s in places if s.theme != world.child.slug), None)
-    return f"{shown(own.place)} declares {own.name}, and so does {shown(other) if other else 'another file'}, which has no guard any more"
+    return f"{place_words(own.place)} declares {own.name}, and so does {place_words(other) if other else 'another file'}, which has no guard any more"
 
 
 def _fatal_words(world: World, fatal: str, record: Record) -> dict[str, Told]:

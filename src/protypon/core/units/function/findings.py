@@ -12,7 +12,7 @@ from protypon.core.model.actions import Action, Explain, Points
 from protypon.core.model.nouns import Finding, Unit
 from protypon.core.themes.reach import Location
 from protypon.core.units.function import gone_calls, lighter
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 UNTOLD = "may-not-fit"
@@ -67,14 +67,14 @@ def _twice(world: World, halted: Halted, weight: str, what: str) -> Finding:
         step: Action = Points(child=world.child.slug)
         if halted.name:
             step = Explain(f"class:{halted.name}", world.child.slug)
-        beside = f" ({shown(halted.other)})" if halted.other is not None else ""
-        because = f"{shown(halted.site)}: {halted.because}{beside}, and {what}"
+        beside = f" ({place_words(halted.other)})" if halted.other is not None else ""
+        because = f"{place_words(halted.site)}: {halted.because}{beside}, and {what}"
         place = (halted.site.theme, halted.site.path)
         return Finding(halted.code, weight, *place, because, step, halted.site.line)
-    other = f", and {shown(halted.other)} has declared it already" if halted.other else ""
+    other = f", and {place_words(halted.other)} has declared it already" if halted.other else ""
     name = halted.name
     kind = "class" if name.lower() in world.behaviour.state.classes else "function"
-    because = f"{shown(halted.site)} declares {name}{other}: {what}"
+    because = f"{place_words(halted.site)} declares {name}{other}: {what}"
     return Finding(
         halted.code,
         weight,

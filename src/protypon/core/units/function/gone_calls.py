@@ -16,7 +16,7 @@ from protypon.core.units.function.fate import under_another_name
 from protypon.core.units.next_steps import by_hand
 from protypon.core.units.parent_functions import functions_in
 from protypon.core.units.past_release import codes_of, former_in
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -135,7 +135,7 @@ def _gone_finding(world: World, asked: AskedAt, gone: str, step: Action) -> Find
     where = f"a page of kind {asked.page} fails there" if asked.page else "the site stops there"
     if row.doubt:
         where = f"{where}, if it comes to it ({row.doubt})"
-    because = f"{shown(row.site)} asks for the {row.kind} {call}, {gone}: {where}"
+    because = f"{place_words(row.site)} asks for the {row.kind} {call}, {gone}: {where}"
     weight = "warning" if row.doubt else "error" if asked.page else "fatal"
     return Finding("call-gone", weight, row.site.theme, row.site.path, because, step, row.site.line)
 
@@ -174,7 +174,9 @@ def _heir(world: World, row: Unsupplied, release: Release) -> Heir | None:
         for path, code in world.behaviour.code_files(theme):
             for function in code.functions:
                 if "::" in function.name and function.name.rpartition("::")[2].lower() == bare:
-                    return Heir(f"there is {function.name} now ({shown(Location(theme.slug, path, function.line))})")
+                    return Heir(
+                        f"there is {function.name} now ({place_words(Location(theme.slug, path, function.line))})"
+                    )
     former = former_in(world, release).functions
     base = next((text for name, text in former.items() if name.lower() == row.name.lower()), None)
     if base is None:
@@ -188,4 +190,4 @@ def _heir(world: World, row: Unsupplied, release: Release) -> Heir | None:
             best, found = alike, origin
     if found is None:
         return None
-    return Heir(f"it is {found.name} now ({shown(found.place)}, {best:.0%} alike)", found.name)
+    return Heir(f"it is {found.name} now ({place_words(found.place)}, {best:.0%} alike)", found.name)

@@ -31,7 +31,7 @@ def peel(state: Lightening) -> Lightening:
         record = next(r for r in outcome.records if r.unit == unit)
         draft = with_merged(outcome.draft, record, text, state.theme.label, list(outcome.records))
         ours = state.ours[: now.around[0]] + state.theirs[span.around[0] : span.around[1]] + state.ours[now.around[1] :]
-        state = state.took(outcome, ours, f"the function {name}").added(draft, ours, "")
+        state = state.took(outcome, ours, f"the function {name}").with_added(draft, ours, "")
     return state
 
 

@@ -9,7 +9,7 @@ from protypon.core.model.nouns import Finding
 from protypon.core.units.declarations import span_of
 from protypon.core.units.function.write import is_offered
 from protypon.core.units.parent_functions import origin_of, own_function
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -32,7 +32,7 @@ def find(world: World) -> Iterator[Finding]:
             continue
         what = "offers" if offered else "guards"
         because = (
-            f"{shown(origin.place)} {what} {origin.name} now, so yours ({own.name}) could take its place under the same name, "
+            f"{place_words(origin.place)} {what} {origin.name} now, so yours ({own.name}) could take its place under the same name, "
             "without taking anything off a point"
         )
         step = Mend(record.unit.address, world.child.slug)

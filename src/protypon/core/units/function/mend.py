@@ -20,7 +20,7 @@ from protypon.core.units.parent_functions import Origin, attachments, folds, ori
 from protypon.core.units.taking_out import out_of
 
 
-def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> Mended:
+def mend_draft(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> Mended:
     """Numbers in its calls, where that is all; else off and on again in the way that works now, with the child's own text."""
     moved = moved_to(evidence)
     origin = origin_of(draft.world, moved[0].path if moved else record.unit.path)

@@ -21,7 +21,7 @@ def wrote(record: Record) -> Test:
     )
 
 
-def declared(record: Record) -> tuple[str, str]:
+def declaration_named(record: Record) -> tuple[str, str]:
     """What was declared with an override: ``function``, ``class`` or ``method``, and its name; that is empty where nothing was."""
     return "function", record.written.called or record.unit.path
 

@@ -40,7 +40,7 @@ def under_new_name(world: World, text: bytes, old: Unit, new: Record) -> bytes |
     return rename_functions(text, {old.path: new.unit.path}, writer(rule.language), folds(world))
 
 
-def settled(world: World, record: Record) -> Record:
+def settle_record(world: World, record: Record) -> Record:
     """The record without the points to which the parents attach the function no more."""
     written, parents = record.written, world.behaviour.parents
     origin = origin_of(world, record.unit.path) if written.at and parents is not None else None

@@ -13,7 +13,7 @@ from protypon.core.themes.reach import Location
 from protypon.core.units import run_differences
 from protypon.core.units.function.findings import names_in
 from protypon.core.units.parent_functions import Origin, attachments, calls_of, folds, same_name
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -23,8 +23,8 @@ def reach(world: World, record: Record, own: Origin, origin: Origin) -> tuple[st
     named_alike = record.how == "replace" and same_name(world, own.name, origin.name)
     if named_alike and not _declared_by(world, own) and _declared_at_all(world, origin):
         first = behaviour.state.functions.get(origin.name.lower() if folds(world) else origin.name)
-        where = f"{shown(first.site)} declares it first" if first is not None else "another declaration counts"
-        return "no", f"{shown(own.place)} is never used: {where}"
+        where = f"{place_words(first.site)} declares it first" if first is not None else "another declaration counts"
+        return "no", f"{place_words(own.place)} is never used: {where}"
     left = [
         c
         for s in behaviour.states
@@ -44,7 +44,7 @@ def reach(world: World, record: Record, own: Origin, origin: Origin) -> tuple[st
 def _still_there(world: World, callback: Callback, record: Record, origin: Origin) -> str:
     """Why the parent's function runs beside the child's."""
     old = {at.rpartition(" ")[0]: at.rpartition(" ")[2] for at in record.written.at}
-    where = f"{shown(callback.site)} attaches it at {callback.point}"
+    where = f"{place_words(callback.site)} attaches it at {callback.point}"
     if callback.point in old and str(callback.order) != old[callback.point]:
         number = f"{where} with order {callback.order}, was {old[callback.point]}"
     elif callback.point in old:
@@ -114,7 +114,7 @@ def clash(world: World, record: Record, own: Origin, origin: Origin) -> str:
     for place, given, named in _calls_made(world, own, origin):
         if _takes(wanted, given, named, strict) and not _takes(function, given, named, strict):
             needs = f"{function.fewest}" if function.fewest > given + len(named) else "another number"
-            what = f"{shown(place)} calls it with {given + len(named)} argument{'s' * (given + len(named) != 1)}, and yours needs {needs}"
+            what = f"{place_words(place)} calls it with {given + len(named)} argument{'s' * (given + len(named) != 1)}, and yours needs {needs}"
             return f"{origin.theme.label} changed what {origin.name} takes: {what}"
     return ""
 

@@ -26,7 +26,7 @@ from protypon.core.units.parent_functions import (
     own_function,
     same_name,
 )
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.working import instead, not_replaced, ties
 from protypon.core.units.world import World
 
@@ -125,7 +125,7 @@ def _refuse_own(world: World, origin: Origin) -> None:
     own = own_function(world, origin.name)
     if own is not None:
         raise ProtyponError(
-            f"function:{origin.name}: {shown(own.place)} declares it already; nothing was changed",
+            f"function:{origin.name}: {place_words(own.place)} declares it already; nothing was changed",
             ("write it down as yours with: ", Adopt(world.child.slug)),
         )
     hook = next((u for u in world.records if u.kind == "hook" and same_name(world, u.name or "", origin.name)), None)
@@ -337,14 +337,16 @@ def _chain(world: World, origin: Origin) -> list[Origin]:
         member = waiting.pop(0)
         for call in calls_of(world, world.behaviour, member.name):
             if call.template:
-                raise _Fails(f"{shown(call.place)} calls {member.name}: a template, which can only be replaced itself")
+                raise _Fails(
+                    f"{place_words(call.place)} calls {member.name}: a template, which can only be replaced itself"
+                )
             if call.caller is None:
                 raise _Fails(
-                    f"{shown(call.place)} calls {member.name} while the file is read, and that can't be replaced"
+                    f"{place_words(call.place)} calls {member.name} while the file is read, and that can't be replaced"
                 )
             if not call.caller.name or "::" in call.caller.name:
                 what = f"the method {call.caller.name}" if call.caller.name else "a function without a name"
-                raise _Fails(f"{shown(call.place)}: {what} calls {member.name}")
+                raise _Fails(f"{place_words(call.place)}: {what} calls {member.name}")
             if call.caller.theme.slug == world.child.slug or any(c.key == call.caller.key for c in chain):
                 continue
             chain.append(call.caller)

@@ -13,7 +13,7 @@ from protypon.core.units.coder import Coder, coder, put
 from protypon.core.units.draft import Draft
 from protypon.core.units.moments import Hooked
 from protypon.core.units.parent_functions import own_function
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -36,7 +36,7 @@ def attach_callback(draft: Draft, point: str, name: str, number: int | None, fil
     passes = point in behaviour.passing
     own = own_function(draft.world, name)
     if own is not None and own.function.fewest > gives:
-        needs = f"{shown(own.place)}: {name} needs {own.function.fewest} arguments, {point} gives {gives}"
+        needs = f"{place_words(own.place)}: {name} needs {own.function.fewest} arguments, {point} gives {gives}"
         raise ProtyponError(f"{name} can't be attached at {point}: {needs}", Points(point, draft.child.slug))
     code, _ = coder(draft, file)
     why = ""
@@ -58,7 +58,7 @@ def _ends(before: Behaviour, after: Behaviour) -> str:
     found = next((p for p in after.pages if p.state.stopped is not None and p.kind not in old), None)
     if found is None or found.state.stopped is None:
         return ""
-    return f"pages of the kind {found.kind} would end: {shown(found.state.stopped.site)}: {found.state.stopped.because}"
+    return f"pages of the kind {found.kind} would end: {place_words(found.state.stopped.site)}: {found.state.stopped.because}"
 
 
 def _taken_away(world: World, point: str, name: str) -> str:
@@ -72,7 +72,7 @@ def _taken_away(world: World, point: str, name: str) -> str:
             return "it would not be attached"
         gone = found[-1].gone
         if gone is not None:
-            return f"{shown(gone.site)} takes it off again"
+            return f"{place_words(gone.site)} takes it off again"
     return ""
 
 

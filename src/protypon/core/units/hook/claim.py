@@ -10,7 +10,7 @@ from protypon.core.languages.code import spreads
 from protypon.core.model.actions import Settle, Update
 from protypon.core.model.evidence import Comparison, Own, Present, Subject, Told
 from protypon.core.units import claims
-from protypon.core.units.claimed import held
+from protypon.core.units.claimed import claim_as_source
 from protypon.core.units.world import World
 
 
@@ -58,7 +58,7 @@ def compared_hook(
     subject: Subject, own: Own, before: claims.Claim, now: claims.Claim, told: dict[str, Told], label: str
 ) -> Present:
     """What changed of the claim, though the override still has its effect."""
-    source = held(now)
+    source = claim_as_source(now)
     if source.digest == subject.base or not before:
         return Present(replace(subject, told=told), own, source)
     changes = "; ".join(claims.differences(before, now))

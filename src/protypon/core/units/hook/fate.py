@@ -13,12 +13,12 @@ from protypon.core.model.evidence import Candidate, Evidence, Gone, Subject, Tol
 from protypon.core.model.nouns import Record
 from protypon.core.platform.schema import nearest
 from protypon.core.units import claims
-from protypon.core.units.claimed import DOES_IN_VAIN, held, moved_evidence, stranded_evidence
+from protypon.core.units.claimed import DOES_IN_VAIN, claim_as_source, moved_evidence, stranded_evidence
 from protypon.core.units.declarations import text_of
 from protypon.core.units.hook.claim import claim_of, hangs_on_order
 from protypon.core.units.parent_functions import Origin
 from protypon.core.units.past_release import PastRelease, past_release_of
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -34,13 +34,13 @@ def fate_of_callback(world: World, subject: Subject, record: Record) -> Evidence
         candidate = Candidate(callback.site.theme, f"{callback.point}#{callback.label}", alike)
         subject = replace(subject, now_from=callback.site.theme)
         if callback.point != unit.path and unit.path not in world.behaviour.fired and claim["fired"]:
-            words = f"{shown(callback.site)} attaches {callback.label} at {callback.point} now; nothing fires {unit.path} any more"
+            words = f"{place_words(callback.site)} attaches {callback.label} at {callback.point} now; nothing fires {unit.path} any more"
             return moved_evidence(subject, words, candidate)
         what = f"at {callback.point} now" if callback.point != unit.path else f"{callback.label} now"
         it = "it " if callback.point != unit.path else ""
-        words = f"{shown(callback.site)} attaches {it}{what}: nothing called {unit.name} stands at {unit.path}, so yours takes nothing off"
+        words = f"{place_words(callback.site)} attaches {it}{what}: nothing called {unit.name} stands at {unit.path}, so yours takes nothing off"
         subject = replace(subject, told={"idle": Told(words, Mend)})
-        return Unreached(subject, DOES_IN_VAIN, held(claim), Mend, (candidate,))
+        return Unreached(subject, DOES_IN_VAIN, claim_as_source(claim), Mend, (candidate,))
     if len(found) > 1:
         names = " or ".join(f"{c.label} at {c.point}" for c, _ in found[:3])
         words = f"{now} attaches no {unit.name} at {unit.path} any more; it could be {names}: too alike to tell"

@@ -13,7 +13,7 @@ from protypon.core.model.errors import ProtyponError, Usage
 from protypon.core.model.evidence import Evidence, Lost, Own, Present, Stops, Subject, Told, Unreached
 from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.units import claims
-from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, held, missing, unknown
+from protypon.core.units.claimed import DOES, DOES_IN_VAIN, begun, claim_as_source, missing, unknown
 from protypon.core.units.draft import Draft
 from protypon.core.units.hook import write as hooks
 from protypon.core.units.hook.attach import attach_callback
@@ -22,7 +22,7 @@ from protypon.core.units.hook.claim import claim_of, compared_hook, fires_unname
 from protypon.core.units.hook.fate import fate_of_callback, point_gone
 from protypon.core.units.moments import Hooked
 from protypon.core.units.parent_functions import functions_in
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.taking_out import is_called
 from protypon.core.units.world import World
@@ -30,7 +30,7 @@ from protypon.core.units.world import World
 OPTIONS = frozenset({"--detach", "--order", "--attach"})
 
 
-def supplied(world: World, theme: Theme) -> list[Unit]:
+def supplied_units(world: World, theme: Theme) -> list[Unit]:
     """Every callback that a theme attaches."""
     behaviour = world.behaviour
     if not behaviour.speaks or world.lineage.cut:
@@ -88,7 +88,8 @@ def _without_record(world: World, unit: Unit, callback: Callback, detachment: De
     how = "reorder" if again and again[0].site.theme == world.child.slug else "detach"
     claim = claim_of(world, unit.path, callback, hangs_on_order(world, how))
     what = "gives another number to" if how == "reorder" else "takes off"
-    because = f"{shown(detachment.site)} {what} {callback.label} at {callback.point} ({shown(callback.site)}), and no record says as which release attached it"
+    takes = f"{place_words(detachment.site)} {what} {callback.label} at {callback.point} ({place_words(callback.site)})"
+    because = f"{takes}, and no record says as which release attached it"
     number = callback.order if isinstance(callback.order, int) else None
     to = again[0].order if how == "reorder" and isinstance(again[0].order, int) else None
     subject = Subject(
@@ -96,7 +97,7 @@ def _without_record(world: World, unit: Unit, callback: Callback, detachment: De
         written=Written(detachment.site.path, order=number, to=to), origin=callback.site.theme, now_from=callback.site.theme,
         now=theme.release if theme else None, told={"unlisted": Told(because, Adopt(world.child.slug))},
     )  # fmt: skip
-    return Present(subject, DOES, held(claim))
+    return Present(subject, DOES, claim_as_source(claim))
 
 
 # With a record
@@ -126,7 +127,7 @@ def _listed_evidence(world: World, record: Record) -> Evidence:
 
 def _stops(world: World, subject: Subject, record: Record, stopped: Stop) -> Stops:
     """What it asks for so as to name the callback is not there any more."""
-    why = f"{shown(stopped.site)} {stopped.because}: the site stops"
+    why = f"{place_words(stopped.site)} {stopped.because}: the site stops"
     try:
         anew(without(Draft(world), record), record)
     except ProtyponError as error:
@@ -157,7 +158,7 @@ def _there(world: World, subject: Subject, record: Record, standing: list[Callba
     if not now["fired"] and not fires_unnamed(world):
         return point_gone(world, subject, record, before)
     told: dict[str, Told] = {
-        "holds": Told(f"{shown(callback.site)} attaches it as it was when this was written, and it is taken off")
+        "holds": Told(f"{place_words(callback.site)} attaches it as it was when this was written, and it is taken off")
     }
     left = [
         c for s in world.behaviour.states for c in s.callbacks
@@ -165,25 +166,27 @@ def _there(world: World, subject: Subject, record: Record, standing: list[Callba
     ]  # fmt: skip
     sure = [c for c in left if not c.doubt]
     if left and not sure:
-        words = f"{shown(left[0].site)} may attach it ({left[0].doubt}), so whether it is taken off can't be told"
+        words = f"{place_words(left[0].site)} may attach it ({left[0].doubt}), so whether it is taken off can't be told"
         told["holds"] = Told(words)
         return compared_hook(subject, Own(None, "unknown", words), before, now, told, now_label(subject))
     if sure:
         subject = replace(subject, told={"idle": Told(_why_left(unit, sure[0], before, record), Mend)})
-        return Unreached(subject, DOES_IN_VAIN, held(now), Mend)
+        return Unreached(subject, DOES_IN_VAIN, claim_as_source(now), Mend)
     if record.how == "reorder":
         if callback.order == record.written.to:
-            told["needless"] = Told(f"{shown(callback.site)} attaches it with order {callback.order} itself now", Drop)
-            return Present(replace(subject, told=told), DOES, held(now), same=True)
+            told["needless"] = Told(
+                f"{place_words(callback.site)} attaches it with order {callback.order} itself now", Drop
+            )
+            return Present(replace(subject, told=told), DOES, claim_as_source(now), same=True)
         told["holds"] = Told(
-            f"{shown(callback.site)} attaches it with {callback.order}, and it runs with {record.written.to}"
+            f"{place_words(callback.site)} attaches it with {callback.order}, and it runs with {record.written.to}"
         )
     return compared_hook(subject, DOES, before, now, told, now_label(subject))
 
 
 def _why_left(unit: Unit, callback: Callback, before: claims.Claim, record: Record) -> str:
     """Why the child's try does not match any more."""
-    where = f"{shown(callback.site)} attaches {unit.name}"
+    where = f"{place_words(callback.site)} attaches {unit.name}"
     was = before.get("order", record.written.order)
     if was is not None and callback.order != was:
         return f"{where} with order {callback.order}, yours says {was}: it stays at {unit.path}"
@@ -225,12 +228,12 @@ def _attachment(world: World, subject: Subject, record: Record) -> Evidence:
     }
     if gone or closure_of(world.behaviour.state, own[0]) is None:
         why = (
-            f"{shown(own[0].gone.site)} takes it off again"
+            f"{place_words(own[0].gone.site)} takes it off again"
             if own[0].gone is not None
             else f"there is no function {unit.name}"
         )
         subject = replace(subject, told={"idle": Told(f"{unit.name} never runs at {unit.path}: {why}", Drop)})
-        return Unreached(subject, DOES_IN_VAIN, held(now))
+        return Unreached(subject, DOES_IN_VAIN, claim_as_source(now))
     label = now_label(subject) if subject.now_from else world.platform.title
     return compared_hook(subject, DOES, before, now, told, label)
 

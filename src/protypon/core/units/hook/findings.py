@@ -16,7 +16,7 @@ from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
 from protypon.core.themes.reach import Location
 from protypon.core.units.hook import markup
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.taking_out import is_called
 from protypon.core.units.world import World
 
@@ -83,7 +83,7 @@ def _detachments(world: World) -> Iterator[Finding]:
     for detachment, state in _unmatched_detachments(world):
         place, point, label = detachment.site, str(detachment.point), detachment.label
         number = "" if detachment.order is None else f" with order {detachment.order}"
-        because = f"{shown(place)} takes {label} off {point}{number}, and that matches nothing: {why_unmatched(world.behaviour, detachment, state)}"
+        because = f"{place_words(place)} takes {label} off {point}{number}, and that matches nothing: {why_unmatched(world.behaviour, detachment, state)}"
         known = any(c.point == point for c in state.callbacks) or point in world.behaviour.fired
         if any(point == p and is_called(label, name) for p, name in judged):
             continue
@@ -102,15 +102,15 @@ def why_unmatched(behaviour: Behaviour, d: Detachment, state: State) -> str:
     here = [c for c in same if c.point == d.point]
     later = next((c for c in here if c.number >= d.number and (d.order is None or c.order == d.order)), None)
     if later is not None:
-        return f"it is attached only later, {_moment(later)} ({shown(later.site)}); {_in_time(behaviour, later)}"
+        return f"it is attached only later, {_moment(later)} ({place_words(later.site)}); {_in_time(behaviour, later)}"
     standing = next((c for c in here if c.gone is None or c.gone is d), None)
     if standing is not None:
-        return f"it was attached with order {standing.order} ({shown(standing.site)})"
+        return f"it was attached with order {standing.order} ({place_words(standing.site)})"
     gone = next((c for c in here if c.gone is not None), None)
     if gone is not None and gone.gone is not None:
-        return f"{shown(gone.gone.site)} has taken it off already"
+        return f"{place_words(gone.gone.site)} has taken it off already"
     if same:
-        return f"it is attached at {same[0].point} ({shown(same[0].site)})"
+        return f"it is attached at {same[0].point} ({place_words(same[0].site)})"
     labels = tuple(dict.fromkeys(c.label for c in state.callbacks if c.point == d.point))
     near = nearest(d.label, labels)
     if near:
@@ -157,8 +157,9 @@ def _attachments(world: World) -> Iterator[Finding]:
         place = (callback.site.theme, callback.site.path)
         if callback.point not in own | set(behaviour.fired) and not unnamed:
             near = nearest(callback.point, tuple(sorted(own | set(behaviour.fired))))
-            because = f"{shown(callback.site)} attaches {callback.label} at {callback.point}, which nothing fires" + (
-                f"; did you mean {near}?" if near else ""
+            because = (
+                f"{place_words(callback.site)} attaches {callback.label} at {callback.point}, which nothing fires"
+                + (f"; did you mean {near}?" if near else "")
             )
             yield Finding(
                 "point-never-fired",
@@ -172,7 +173,7 @@ def _attachments(world: World) -> Iterator[Finding]:
             what, names = _names_like(behaviour, callback)
             near = nearest(callback.label, names)
             because = (
-                f"{shown(callback.site)} attaches {callback.label} at {callback.point}, and there is no such {what}"
+                f"{place_words(callback.site)} attaches {callback.label} at {callback.point}, and there is no such {what}"
                 + (f"; did you mean {near}?" if near else "")
             )
             yield Finding("callback-missing", "error", *place, because, step, callback.site.line)
@@ -220,7 +221,7 @@ def _fits(behaviour: Behaviour) -> Iterator[_Fit]:
     fired = set()
     for firing in behaviour.firings:
         fired.add(firing.point)
-        where = shown(firing.site) if firing.site.line else behaviour.platform.title
+        where = place_words(firing.site) if firing.site.line else behaviour.platform.title
         for ran in firing.ran:
             if ran.decl is not None:
                 yield _Fit(ran.callback, ran.decl, firing.given, firing.passes, where)
@@ -245,14 +246,16 @@ def _ran(world: World) -> Iterator[Finding]:
         fewest = function.fewest - ("::" in function.name and not file.hoists)
         if fewest > handed and ("few", place) not in told:
             told.add(("few", place))
-            asked = f", and {shown(fit.callback.site)} asks for {fit.callback.takes}" if handed < fit.given else ""
+            asked = (
+                f", and {place_words(fit.callback.site)} asks for {fit.callback.takes}" if handed < fit.given else ""
+            )
             gives = f"{fit.callback.point} gives {fit.given} ({fit.where})"
-            because = f"{shown(place)}: {name} needs {_count(fewest)}, {gives}{asked}: the page fails"
+            because = f"{place_words(place)}: {name} needs {_count(fewest)}, {gives}{asked}: the page fails"
             yield Finding("needs-more-arguments", "error", place.theme, place.path, because, step, place.line)
         if fit.passes and not always_returns(function.body) and ("returns", place) not in told:
             told.add(("returns", place))
             lost = f"{fit.callback.point} passes a value on ({fit.where}): there the value is lost"
-            because = f"{shown(place)}: {name} has a path that returns nothing, and {lost}"
+            because = f"{place_words(place)}: {name} has a path that returns nothing, and {lost}"
             yield Finding("returns-nothing", "error", place.theme, place.path, because, step, place.line)
 
 

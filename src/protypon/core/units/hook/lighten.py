@@ -48,10 +48,10 @@ def peel(state: Lightening) -> Lightening:
             state = state.took(outcome, state.ours, f"{was.callback} is taken off {was.point}")
     if come:
         draft, file, _ = put(state.draft, [text.decode("utf-8") for text in come])
-        state = state.added(
+        state = state.with_added(
             draft, state.ours, f"{len(come)} new {'pieces' if len(come) > 1 else 'piece'} of code in {file}"
         )
-    return state.added(state.draft, state.theirs, "")
+    return state.with_added(state.draft, state.theirs, "")
 
 
 def _attaching(state: Lightening, text: bytes) -> Attaching | None:

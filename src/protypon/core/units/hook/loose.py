@@ -14,7 +14,7 @@ from protypon.core.units.mending import changed_calls
 from protypon.core.units.taking_out import out_of
 
 
-def mended(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
+def mend_draft(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
     """Mend the detachment of one unit, or all: the draft, and what was done. ``code`` is the finding's.
 
     Raises ProtyponError where nothing would match for certain.

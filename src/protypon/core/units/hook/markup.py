@@ -11,7 +11,7 @@ from protypon.core.languages.values import Unknown
 from protypon.core.model.actions import Action, Explain, Override
 from protypon.core.model.nouns import Finding
 from protypon.core.themes.reach import Location
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 _TAG = re.compile(
@@ -71,11 +71,13 @@ def _finding(world: World, ran: Ran, partner: Ran | None, place: Location, kinds
     what = ", ".join(f"</{n[1:]}>" if n.startswith("/") else f"<{n}>" for n in half)
     verb = "closes" if half[0].startswith("/") else "opens"
     other = (
-        f", while {partner.callback.label} ({shown(partner.callback.site)}) still does the other half"
+        f", while {partner.callback.label} ({place_words(partner.callback.site)}) still does the other half"
         if partner is not None
         else ""
     )
-    gone = f"{ran.callback.label}, which {verb} {what} at {ran.callback.point}, runs no more ({shown(place)}){other}"
+    gone = (
+        f"{ran.callback.label}, which {verb} {what} at {ran.callback.point}, runs no more ({place_words(place)}){other}"
+    )
     more = f" and {len(kinds) - 3} more" if len(kinds) > 3 else ""
     because = f"{gone}: pages are out of balance ({', '.join(kinds[:3])}{more})"
     return Finding("out-of-balance", "error", place.theme, place.path, because, _step(world, ran, partner), place.line)

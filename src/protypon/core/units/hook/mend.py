@@ -19,7 +19,7 @@ from protypon.core.units.mending import Mended, anew, changed_calls
 from protypon.core.units.parent_functions import own_function
 
 
-def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> Mended:
+def mend_draft(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> Mended:
     """Another number, name or point, where the call stands; else the whole anew."""
     unit = record.unit
     moved = moved_to(evidence)

@@ -19,7 +19,7 @@ def wrote(record: Record) -> Test:
     return lambda m, r: m.does in does and r.get("point") == point and is_called(r.get("callback"), name)
 
 
-def declared(record: Record) -> tuple[str, str]:
+def declaration_named(record: Record) -> tuple[str, str]:
     """What was declared with an override: ``function``, ``class`` or ``method``, and its name; that is empty where nothing was."""
     return "function", record.written.called
 

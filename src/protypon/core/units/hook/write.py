@@ -16,7 +16,7 @@ from protypon.core.units.draft import Draft
 from protypon.core.units.hook.naming import names
 from protypon.core.units.moments import Hooked, beside
 from protypon.core.units.parent_functions import own_function
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -119,7 +119,7 @@ def detach_callback(draft: Draft, point: str, label: str, file: str = "") -> Hoo
         raise ProtyponError(f"hook:{point}#{label}: {error}", Explain(f"hook:{point}")) from error
     made, path, brought = put(draft, ["\n".join([words, *dict.fromkeys(b.text for b in blocks)])], file)
     number = f" with order {callbacks[0].order}" if code.takes("detach", "order") else ""
-    why = f"{shown(callbacks[0].site)} attaches it{number}; taken off {'at ' + blocks[0].moment if blocks[0].moment else 'at once'}"
+    why = f"{place_words(callbacks[0].site)} attaches it{number}; taken off {'at ' + blocks[0].moment if blocks[0].moment else 'at once'}"
     return Hooked(
         made,
         path,
@@ -139,7 +139,7 @@ def _there(world: World, point: str, label: str) -> list[Callback]:
         gone = next(
             (c.gone for s in world.behaviour.states for c in s.callbacks if c.site == found[0].site and c.gone), None
         )
-        why = f"{shown(gone.site)} takes it off" if gone is not None else "your code keeps it from being attached"
+        why = f"{place_words(gone.site)} takes it off" if gone is not None else "your code keeps it from being attached"
         raise ProtyponError(
             f"{label} does not stand at {point} as it is: {why}",
             Points(point, world.child.slug),
@@ -153,7 +153,7 @@ def _there(world: World, point: str, label: str) -> list[Callback]:
     ]
     if taken:
         raise ProtyponError(
-            f"{label} does not stand at {point} any more: {shown(taken[0].site)} takes it off",
+            f"{label} does not stand at {point} any more: {place_words(taken[0].site)} takes it off",
             Points(point, world.child.slug),
         )
     labels = tuple(
@@ -202,11 +202,11 @@ def reorder_callback(draft: Draft, point: str, label: str, number: int, file: st
     callbacks = _there(draft.world, point, label)
     callback = callbacks[0]
     if len(callbacks) > 1:
-        places = " and ".join(shown(c.site) for c in callbacks)
+        places = " and ".join(place_words(c.site) for c in callbacks)
         raise ProtyponError(f"hook:{point}#{label} is attached twice, in {places}", Explain(f"hook:{point}"))
     if callback.order == number:
         raise ProtyponError(
-            f"hook:{point}#{label} runs with the order {number} already ({shown(callback.site)})",
+            f"hook:{point}#{label} runs with the order {number} already ({place_words(callback.site)})",
             Points(point, draft.child.slug),
         )
     code, _ = coder(draft, file)

@@ -8,7 +8,7 @@ from typing import Any
 
 from protypon.core.analysis.state import Registered
 from protypon.core.files.listing import blob_digest
-from protypon.core.languages.values import known
+from protypon.core.languages.values import is_known
 from protypon.core.model.actions import Adopt, Mend, Override
 from protypon.core.model.errors import Usage
 from protypon.core.model.evidence import Candidate, Evidence, Gone, Present, Subject, Told, Unreached
@@ -18,8 +18,8 @@ from protypon.core.units.claimed import (
     DOES,
     DOES_IN_VAIN,
     begun,
+    claim_as_source,
     compared_claim,
-    held,
     missing,
     moved_evidence,
     stranded_evidence,
@@ -27,14 +27,14 @@ from protypon.core.units.claimed import (
 )
 from protypon.core.units.draft import Draft
 from protypon.core.units.item import write
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.world import World
 
 OPTIONS = frozenset({"--remove"})
 
 
-def supplied(world: World, theme: Theme) -> list[Unit]:
+def supplied_units(world: World, theme: Theme) -> list[Unit]:
     """Every unit of this kind that a theme supplies and a child may override."""
     if not world.behaviour.speaks or world.lineage.cut:
         return []
@@ -62,7 +62,7 @@ def claim_of(world: World, unit: Unit) -> dict[str, Any] | None:
         return {
             "kind": unit.path,
             "name": unit.name,
-            "value": repr(found.value) if known(found.value) else "made at run time",
+            "value": repr(found.value) if is_known(found.value) else "made at run time",
             "set_in": found.site.path,
         }
     if unit.name in world.platform.code.items.get(unit.path, ()):
@@ -92,13 +92,13 @@ def _unlisted_evidence(world: World) -> Iterator[Evidence]:
             ):
                 continue
             theme = world.ancestor(found.site.theme)
-            because = f"{shown(site)} takes {kind} {name} away ({shown(found.site)} registers it), and no record says as which release had it"
+            because = f"{place_words(site)} takes {kind} {name} away ({place_words(found.site)} registers it), and no record says as which release had it"
             subject = Subject(
                 unit=unit, listed=False, how="remove", file=site.path, line=site.line, written=Written(site.path),
                 origin=found.site.theme, now_from=found.site.theme, now=theme.release if theme else None,
                 told={"unlisted": Told(because, Adopt(world.child.slug))},
             )  # fmt: skip
-            yield Present(subject, DOES, held(claim_of(world, unit) or {}))
+            yield Present(subject, DOES, claim_as_source(claim_of(world, unit) or {}))
             break
 
 
@@ -120,13 +120,15 @@ def _listed_evidence(world: World, record: Record) -> Evidence:
         (s.items[unit.path, unit.name or ""] for s in world.behaviour.states if (unit.path, unit.name) in s.items), None
     )
     found = _registration_of(world, unit)
-    told = {"holds": Told(f"{shown(found.site) if found else world.platform.title} registers it, and it is taken away")}
-    if standing is not None:
-        words = (
-            f"{shown(standing.site)} registers {unit.path} {unit.name} after yours has taken it away, so it is there"
+    told = {
+        "holds": Told(
+            f"{place_words(found.site) if found else world.platform.title} registers it, and it is taken away"
         )
+    }
+    if standing is not None:
+        words = f"{place_words(standing.site)} registers {unit.path} {unit.name} after yours has taken it away, so it is there"
         subject = replace(subject, told={"idle": Told(words, Mend)})
-        return Unreached(subject, DOES_IN_VAIN, held(now), Mend)
+        return Unreached(subject, DOES_IN_VAIN, claim_as_source(now), Mend)
     return compared_claim(world, subject, record, now, told)
 
 
@@ -136,14 +138,12 @@ def _gone_evidence(world: World, subject: Subject, record: Record) -> Gone:
     parents = world.behaviour.parents
     others = [
         (name, found) for (kind, name), found in (parents.state.items if parents else {}).items()
-        if kind == record.unit.path and known(found.value) and repr(found.value) == before.get("value") and found.site.path == before.get("set_in")
+        if kind == record.unit.path and is_known(found.value) and repr(found.value) == before.get("value") and found.site.path == before.get("set_in")
     ]  # fmt: skip
     now = world.label_now(record.source)
     if len(others) == 1:
         name, found = others[0]
-        words = (
-            f"{shown(found.site)} registers {record.unit.path} {name} with the same value; {record.unit.name} is gone"
-        )
+        words = f"{place_words(found.site)} registers {record.unit.path} {name} with the same value; {record.unit.name} is gone"
         return moved_evidence(subject, words, Candidate(found.site.theme, f"{record.unit.path}#{name}", 1.0))
     words = f"{now} registers no {record.unit.path} {record.unit.name} any more, so there is nothing to take away"
     return stranded_evidence(subject, words)

@@ -17,7 +17,7 @@ def wrote(record: Record) -> Test:
     return lambda m, r: m.does == "unregister" and (r.get("kind"), r.get("name")) == (unit.path, unit.name)
 
 
-def declared(record: Record) -> tuple[str, str]:
+def declaration_named(record: Record) -> tuple[str, str]:
     """What was declared with an override: ``function``, ``class`` or ``method``, and its name; that is empty where nothing was."""
     return "function", record.written.called
 

@@ -9,7 +9,7 @@ from protypon.core.units import run_differences
 from protypon.core.units.coder import coder
 from protypon.core.units.draft import Draft
 from protypon.core.units.moments import Hooked, beside, try_moments
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 
 
 def remove_item(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
@@ -36,7 +36,7 @@ def remove_item(draft: Draft, kind: str, name: str, file: str = "") -> Hooked:
             and (kind, name) in behaviour.state.removed
         )
         if gone and not run_differences.stops(behaviour) and made.problem() is None:
-            where = f"{shown(items[kind, name].site)} registers it; " if (kind, name) in items else ""
+            where = f"{place_words(items[kind, name].site)} registers it; " if (kind, name) in items else ""
             notes = tuple(beside(draft, made, f"{kind} {name}"))
             return Hooked(made, path, None, brought, f"{where}taken away {when}", notes=notes)
     why = run_differences.stops(draft.world.behaviour) or "no moment is late enough"

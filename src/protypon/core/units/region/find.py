@@ -14,8 +14,8 @@ from protypon.core.units.claimed import (
     DOES,
     DOES_IN_VAIN,
     begun,
+    claim_as_source,
     compared_claim,
-    held,
     missing,
     moved_evidence,
     stranded_evidence,
@@ -23,7 +23,7 @@ from protypon.core.units.claimed import (
 )
 from protypon.core.units.draft import Draft
 from protypon.core.units.past_release import past_release_of
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.region import write
 from protypon.core.units.region.findings import hiding_copies, printed_regions
@@ -32,7 +32,7 @@ from protypon.core.units.world import World
 OPTIONS = frozenset[str]()
 
 
-def supplied(world: World, theme: Theme) -> list[Unit]:
+def supplied_units(world: World, theme: Theme) -> list[Unit]:
     """Regions that a theme declares or prints."""
     if not world.behaviour.speaks or world.lineage.cut:
         return []
@@ -71,19 +71,21 @@ def _listed_evidence(world: World, record: Record) -> Evidence:
     printed = printed_regions(world.behaviour)
     if not (now["declared"] or now["printed"]) and name not in printed:
         return _gone_evidence(world, subject, record)
-    told = {"holds": Told(f"{shown(printed[name][0].place)} prints it" if printed.get(name) else "it is declared")}
+    told = {
+        "holds": Told(f"{place_words(printed[name][0].place)} prints it" if printed.get(name) else "it is declared")
+    }
     if name not in printed and None not in printed:
         hiding = hiding_copies(world.behaviour, name)
         words = (
-            f"{shown(hiding[0][0])} prints the region {name}; your {hiding[0][1].path} takes its place and does not"
+            f"{place_words(hiding[0][0])} prints the region {name}; your {hiding[0][1].path} takes its place and does not"
             if hiding
             else f"no template in use prints the region {name}"
         )
         step = Explain(f"template:{hiding[0][1].path}", world.child.slug) if hiding else Drop
-        return Unreached(replace(subject, told={"idle": Told(words, step)}), DOES_IN_VAIN, held(now))
+        return Unreached(replace(subject, told={"idle": Told(words, step)}), DOES_IN_VAIN, claim_as_source(now))
     if now["declared"]:
         subject = replace(subject, told={"needless": Told(f"a parent declares the region {name} itself", Drop)})
-        return Present(subject, DOES, held(now), same=True)
+        return Present(subject, DOES, claim_as_source(now), same=True)
     return compared_claim(world, subject, record, now, told)
 
 

@@ -8,10 +8,10 @@ from protypon.core.analysis.behaviour import Behaviour, Said
 from protypon.core.analysis.state import Mark
 from protypon.core.model.actions import Explain, Override
 from protypon.core.model.nouns import Finding
-from protypon.core.platform.meanings import said
+from protypon.core.platform.meanings import meant_calls
 from protypon.core.themes.inheritance import Supply
 from protypon.core.themes.reach import Location
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 
@@ -33,7 +33,7 @@ def find(world: World) -> Iterator[Finding]:
         if own:
             if any(s.meaning.does == "region" and s.name in (name, None) for s in behaviour.said):
                 continue  # some code would declare it, and whether that runs is another question
-            because = f"{shown(own[0].place)} prints the region {name}, which no theme of the lineage declares: nothing shows there"
+            because = f"{place_words(own[0].place)} prints the region {name}, which no theme of the lineage declares: nothing shows there"
             yield Finding(
                 "region-not-declared",
                 "warning",
@@ -62,7 +62,7 @@ def hiding_copies(behaviour: Behaviour, name: str) -> list[tuple[Location, Suppl
         for path in sorted(theme.files.keys() & child.files.keys()):
             rule = behaviour.platform.rule_of(path)
             read = behaviour.code_of(theme, path) if rule is not None and rule.kind == "template" else None
-            for each in said(read[1], behaviour.platform.code) if read else ():
+            for each in meant_calls(read[1], behaviour.platform.code) if read else ():
                 if each.meaning.does == "print-region" and each.name == name:
                     found.append((Location(theme.slug, path, each.call.line), Supply(child, path)))
     return found
@@ -73,11 +73,11 @@ def _not_printed(world: World, mark: Mark) -> Iterator[Finding]:
     hiding = hiding_copies(world.behaviour, str(mark.name))
     if hiding:
         place, copy = hiding[0]
-        because = f"{shown(place)} prints the region {mark.name}; your {copy.path} takes its place and does not, so it never shows"
+        because = f"{place_words(place)} prints the region {mark.name}; your {copy.path} takes its place and does not, so it never shows"
         step = Explain(f"region:{mark.name}", world.child.slug)
         yield Finding("region-hidden", "warning", world.child.slug, copy.path, because, step)
     elif mark.site.theme == world.child.slug:
-        because = f"{shown(mark.site)} declares the region {mark.name}, and no template in use prints it"
+        because = f"{place_words(mark.site)} declares the region {mark.name}, and no template in use prints it"
         yield Finding(
             "region-not-printed",
             "warning",

@@ -17,7 +17,7 @@ def wrote(record: Record) -> Test:
     return lambda m, r: m.does == "region" and r.get("name") == unit.path
 
 
-def declared(record: Record) -> tuple[str, str]:
+def declaration_named(record: Record) -> tuple[str, str]:
     """What was declared with an override: ``function``, ``class`` or ``method``, and its name; that is empty where nothing was."""
     return "function", record.written.called
 

@@ -8,7 +8,7 @@ from protypon.core.platform.schema import nearest
 from protypon.core.units.coder import coder, put
 from protypon.core.units.draft import Draft
 from protypon.core.units.moments import Hooked
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.region.findings import hiding_copies, printed_regions
 
 
@@ -35,9 +35,9 @@ def declare_region(draft: Draft, name: str, file: str = "") -> Hooked:
         hiding = hiding_copies(behaviour, name)
         if hiding:
             notes.append(
-                f"{shown(hiding[0][0])} prints it, and your {hiding[0][1].path} takes its place without it: it will not show"
+                f"{place_words(hiding[0][0])} prints it, and your {hiding[0][1].path} takes its place without it: it will not show"
             )
         else:
             notes.append("no template in use prints it: it will not show")
-    where = shown(printed[name][0].place) + " prints it" if printed.get(name) else "declared"
+    where = place_words(printed[name][0].place) + " prints it" if printed.get(name) else "declared"
     return Hooked(made, path, None, brought, where, notes=tuple(notes))

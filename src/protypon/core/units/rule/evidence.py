@@ -35,6 +35,7 @@ from protypon.core.units.rule import fate, properties
 from protypon.core.units.rule.reading import (
     address_of,
     bearing_on,
+    declaration_text,
     every_rule,
     loaded_sheets,
     longhands_of,
@@ -45,7 +46,6 @@ from protypon.core.units.rule.reading import (
     rules_in,
     rules_of,
     says_the_same,
-    shown,
     supplier,
     text_of,
     where,
@@ -238,8 +238,8 @@ def _outranked_evidence(
 ) -> Unreached:
     declaration, rival = found[0].lost[0]
     change = least(styles, world.child.slug, subject.file, found[0].rule)
-    why = f"{shown(declaration)} never counts: {winner(styles, rival)}"
-    helps = f"; with {change.said(found[0].rule.selector)} it wins" if change is not None else ""
+    why = f"{declaration_text(declaration)} never counts: {winner(styles, rival)}"
+    helps = f"; with {change.in_words(found[0].rule.selector)} it wins" if change is not None else ""
     address = subject.unit.address
     step: type[Mend] | Explain = Mend if change is not None else Explain(address, world.child.slug)
     told = {"idle": Told(why + helps, step)}

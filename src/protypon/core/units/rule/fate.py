@@ -13,13 +13,13 @@ from protypon.core.model.paths import quote_path
 from protypon.core.units.rule import names
 from protypon.core.units.rule.reading import (
     Rules,
+    declaration_text,
     every_rule,
     loaded_sheets,
     of_selector,
     rules_at,
     rules_in,
     rules_of,
-    shown,
     supplier,
 )
 from protypon.core.units.world import World
@@ -51,7 +51,7 @@ def gone_names(world: World) -> dict[str, names.Had]:
             for rule in every_rule(rules_of(world, world.child, path))
             for name in names.names_of(rule)
         }
-        world.memo["gone names"] = names.gone(world, wanted) if world.releases else {}
+        world.memo["gone names"] = names.names_gone(world, wanted) if world.releases else {}
     return cast("dict[str, names.Had]", world.memo["gone names"])
 
 
@@ -131,7 +131,7 @@ def _of_one_body(theme: Theme, path: str, rules: Rules, then: Rules, selector: s
 
 
 def _body(rules: Sequence[StyleRule] | Iterator[StyleRule]) -> list[object]:
-    return [(rule.layer, rule.conditions, shown(each)) for rule in rules for each in rule.declarations]
+    return [(rule.layer, rule.conditions, declaration_text(each)) for rule in rules for each in rule.declarations]
 
 
 _NAME = re.compile(r"[\w-]+")

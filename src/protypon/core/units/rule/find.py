@@ -11,6 +11,6 @@ OPTIONS = frozenset({"--set"})
 find, place = evidence_of, write_rule
 
 
-def supplied(world: World, theme: Theme) -> list[Unit]:
+def supplied_units(world: World, theme: Theme) -> list[Unit]:
     """None are listed: a sheet itself is the shorter list."""
     return []

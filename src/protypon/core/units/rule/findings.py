@@ -39,7 +39,7 @@ def find(world: World) -> Iterator[Finding]:
 
 def _outranked_findings(world: World, named: Named, told: set[tuple[str, str]]) -> Iterator[Finding]:
     child, styles = world.child.slug, styles_of(world)
-    for own, rival in styles.competing.outranked(lambda sheet: styles.owner(sheet)[0] == child):
+    for own, rival in styles.competing.find_outranked(lambda sheet: styles.owner(sheet)[0] == child):
         path, declaration, selector = styles.owner(own.sheet)[1], own.declaration, own.rule.selector
         key = (path, normal(selector))
         copied = (selector, declaration.name, declaration.value) in _taken_over(world, path)
@@ -48,7 +48,7 @@ def _outranked_findings(world: World, named: Named, told: set[tuple[str, str]]) 
         address = named[key].address if key in named else f"rule:{quote_path(path)}#{selector}"
         change = least(styles, child, path, own.rule)
         mine = f"{quote_path(path)} line {declaration.line}: {declaration.name}: {declaration.value} of {selector}"
-        helps = f"; with {change.said(selector)} it wins" if change is not None else ""
+        helps = f"; with {change.in_words(selector)} it wins" if change is not None else ""
         because = f"{mine} never counts: {winner(styles, rival)}{helps}"
         step: Action = Mend(address, child) if change is not None else Explain(address, child)
         yield Finding("outranked", "warning", child, path, because, step, declaration.line)

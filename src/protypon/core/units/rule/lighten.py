@@ -11,7 +11,7 @@ from protypon.core.units.file.sheets import parse_sheet, styles_of
 from protypon.core.units.lightening import Lightening
 from protypon.core.units.placing import Asked
 from protypon.core.units.printing import elements, files_that_print, may_match
-from protypon.core.units.rule.reading import shown
+from protypon.core.units.rule.reading import declaration_text
 from protypon.core.units.rule.write import own_sheet, with_rule, write_rule
 from protypon.core.units.world import World
 
@@ -36,8 +36,8 @@ def peel(state: Lightening) -> Lightening:
         elif changed:
             path, _, made = own_sheet(state.draft, Unit("rule", state.path, key[0]))
             made = with_rule(made, path, Where(*key), [_as_declaration(each) for each in changed])
-            state = state.added(made, state.ours, f"a new rule {key[0]} in {path}")
-    return state.added(state.draft, state.theirs, "")
+            state = state.with_added(made, state.ours, f"a new rule {key[0]} in {path}")
+    return state.with_added(state.draft, state.theirs, "")
 
 
 def fits(platform: Platform, rule: FileRule, path: str, theirs: bytes, ours: bytes) -> bool:
@@ -110,4 +110,4 @@ def _as_declaration(said: Declared) -> StyleDeclaration:
 
 
 def _declaration_text(said: Declared) -> str:
-    return shown(_as_declaration(said))
+    return declaration_text(_as_declaration(said))

@@ -16,7 +16,7 @@ from protypon.core.units.rule.mend import made_to_win
 from protypon.core.units.rule.reading import of_selector, rules_of
 
 
-def mended(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
+def mend_draft(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
     """A rule made to win, or given the class that took the place of one that is gone. Raises ProtyponError."""
     if unit is None:
         raise ProtyponError("name the rule", Check(draft.child.slug))

@@ -21,7 +21,7 @@ from protypon.core.units.rule.reading import of_selector, rules_of, supplier
 from protypon.core.units.rule.winning import change_rule, least, losing
 
 
-def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
+def mend_draft(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
     """Renamed where the parents renamed it, else made to win. Raises ProtyponError where nothing helps."""
     try:
         if isinstance(evidence.source, Lost):
@@ -92,4 +92,4 @@ def made_to_win(draft: Draft, path: str, selector: str) -> tuple[Draft, str, str
     made = draft
     for rule in mine:
         made = change_rule(made, path, rule, change)
-    return made, change.selector, f"it wins with {change.said(selector)}"
+    return made, change.selector, f"it wins with {change.in_words(selector)}"

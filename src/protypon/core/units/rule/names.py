@@ -39,7 +39,7 @@ def names_of(rule: StyleRule) -> set[str]:
     return set(names_in(rule.selector)) | set(used)
 
 
-def gone(world: World, wanted: set[str]) -> dict[str, Had]:
+def names_gone(world: World, wanted: set[str]) -> dict[str, Had]:
     """The names that a kept release of an ancestor has in a file which changed since, and that nothing in the lineage has now."""
     wanted = {name for name in wanted if len(name.lstrip("-")) >= SHORTEST}
     found: dict[str, Had] = {}

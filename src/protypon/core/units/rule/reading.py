@@ -67,7 +67,7 @@ def text_of(selector: str, rules: Iterable[StyleRule]) -> bytes:
     groups: dict[tuple[tuple[str, ...], tuple[Condition, ...]], list[str]] = {((), ()): []}
     for rule in rules:
         said = groups.setdefault((rule.layer, rule.conditions), [])
-        said += [shown(each) for each in rule.declarations]
+        said += [declaration_text(each) for each in rule.declarations]
     if len(groups) > 1 and not groups[(), ()]:
         del groups[(), ()]
     return "".join(_block(selector, layer, conditions, said) for (layer, conditions), said in groups.items()).encode()
@@ -81,7 +81,7 @@ def _block(selector: str, layer: tuple[str, ...], conditions: tuple[Condition, .
     return "\n".join(lines) + "\n"
 
 
-def shown(declaration: StyleDeclaration) -> str:
+def declaration_text(declaration: StyleDeclaration) -> str:
     """A declaration in a sentence, and in a text."""
     return f"{declaration.name}: {declaration.value}{' !important' if declaration.important else ''}"
 

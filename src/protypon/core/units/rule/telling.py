@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from protypon.core.languages.css.rules import StyleRule
 from protypon.core.model.nouns import Theme
-from protypon.core.units.rule.reading import bearing_on, every_rule, longhands_of, rules_in, shown, where
+from protypon.core.units.rule.reading import bearing_on, declaration_text, every_rule, longhands_of, rules_in, where
 from protypon.core.units.world import World
 
 
@@ -14,7 +14,7 @@ def words(rules: Sequence[StyleRule], of: Sequence[StyleRule]) -> str:
     """What rules say of the properties that others set."""
     said = bearing_on(rules, longhands_of(of))
     words = [
-        shown(each)
+        declaration_text(each)
         + (f" for {' and '.join(f'@{c.kind} {c.text}' for c in here.conditions)}" if here.conditions else "")
         for here, each in said.items()
     ]
@@ -32,8 +32,8 @@ def changes_in(base: bytes, mine: Sequence[StyleRule], theirs: Sequence[StyleRul
         was, new = before.get(said), now.get(said)
         if (was[1:3] if was else None) != (new[1:3] if new else None):
             around = " and ".join(f"@{each.kind} {each.text}" for each in said.conditions)
-            old = f"from {shown(was).partition(': ')[2]} " if was else ""
-            to = f"to {shown(new).partition(': ')[2]}" if new else "to nothing"
+            old = f"from {declaration_text(was).partition(': ')[2]} " if was else ""
+            to = f"to {declaration_text(new).partition(': ')[2]}" if new else "to nothing"
             found.append((said.name, f"{said.name} {old}{to}{f' for {around}' if around else ''}"))
     return found
 

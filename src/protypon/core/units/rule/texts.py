@@ -35,6 +35,6 @@ def under_new_name(world: World, text: bytes, old: Unit, new: Record) -> bytes |
     return text_of(new.unit.name or "", read(text.decode("utf-8", "replace")).rules)
 
 
-def settled(world: World, record: Record) -> Record:
+def settle_record(world: World, record: Record) -> Record:
     """The record as it is once what the parents do today is accepted."""
     return record

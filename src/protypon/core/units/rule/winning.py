@@ -31,7 +31,7 @@ class Stronger(NamedTuple):
     selector: str
     important: bool
 
-    def said(self, selector: str) -> str:
+    def in_words(self, selector: str) -> str:
         """In a sentence."""
         words = [f"the selector {self.selector}"] if self.selector != selector else []
         return " and ".join([*words, *(["!important"] if self.important else [])])
@@ -60,7 +60,7 @@ def losing(styles: Styles, theme: str, path: str, rules: Sequence[StyleRule]) ->
 
 def with_surroundings(styles: Styles, sheet: int, rule: StyleRule) -> StyleRule:
     """A rule with what stands around its sheet where that is imported."""
-    loaded = styles.loaded(sheet)
+    loaded = styles.loading_of(sheet)
     return rule._replace(layer=(*loaded.layer, *rule.layer), conditions=(*loaded.conditions, *rule.conditions))
 
 

@@ -24,13 +24,13 @@ from protypon.core.units.file.sheets import sheet_of, styles_of
 from protypon.core.units.placing import Asked, Outcome
 from protypon.core.units.rule.reading import (
     bearing_on,
+    declaration_text,
     every_rule,
     loaded_sheets,
     longhands_of,
     of_selector,
     own_sheets,
     rules_of,
-    shown,
     text_of,
     where,
 )
@@ -58,8 +58,8 @@ def write_rule(draft: Draft, unit: Unit, asked: Asked) -> Outcome:
     text = text_of(selector, theirs)
     words = f"{theme.label} says {_words(theirs, groups)} for it ({where(world, theme, unit.path, theirs[0].line)})"
     if change is not None:
-        words += f"; yours wins with {change.said(selector)}"
-    value = {each.name: shown(each).partition(": ")[2] for _, group in groups for each in group}
+        words += f"; yours wins with {change.in_words(selector)}"
+    value = {each.name: declaration_text(each).partition(": ")[2] for _, group in groups for each in group}
     put = Written(path, called, value=value, brought=("file",) if begun else ())
     record = Record(unit, "set", theme.slug, theme.release, blob_digest(text), asked.why, written=put)
     return Outcome(
@@ -125,7 +125,7 @@ def _refuse_said(world: World, path: str, unit: Unit, said: list[StyleDeclaratio
         for each in rule.declarations:
             if each.name in names or not said:
                 raise ProtyponError(
-                    f"{quote_path(path)} line {each.line} says {shown(each)} for {unit.name} already; nothing was changed",
+                    f"{quote_path(path)} line {each.line} says {declaration_text(each)} for {unit.name} already; nothing was changed",
                     ("edit that; have it judged with: ", Adopt(world.child.slug)),
                 )
 
@@ -155,7 +155,7 @@ def _refuse_nameless(
         there = [d for d in rule.declarations if d.important and set_by(d.name) & wanted]
         if there and any("(" in name for name in rule.layer):
             raise ProtyponError(
-                f"{unit.address}: the parent says {shown(there[0])} in a layer without a name (line {there[0].line}), and nothing outside "
+                f"{unit.address}: the parent says {declaration_text(there[0])} in a layer without a name (line {there[0].line}), and nothing outside "
                 "of that wins over it; nothing was changed",
                 ("see what competes with: ", Explain(unit.address)),
             )
@@ -187,7 +187,7 @@ def own_sheet(draft: Draft, unit: Unit) -> tuple[str, bool, Draft]:
     prefix = f"{register.folder}/" if register.folder else ""
     names = list(draft.child.values.get(register.field, ()))
     if register.lists == "replace" and not names:
-        names = [name.removeprefix(prefix) for name, _ in draft.world.resolver.registered(register)]
+        names = [name.removeprefix(prefix) for name, _ in draft.world.resolver.files_registered(register)]
     return path, begun, made.with_manifest({register.field: [*names, path.removeprefix(prefix)]})
 
 
@@ -233,7 +233,7 @@ def _winning(draft: Draft, path: str, selector: str, said: list[StyleDeclaration
     if change is None:
         declaration, rival = found[0].lost[0]
         raise ProtyponError(
-            f"{shown(declaration)} for {selector} would never count: {winner(styles, rival)}; nothing was changed",
+            f"{declaration_text(declaration)} for {selector} would never count: {winner(styles, rival)}; nothing was changed",
             ("see what competes with: ", Explain(f"rule:{path}#{selector}", child)),
         )
     return change
@@ -241,7 +241,7 @@ def _winning(draft: Draft, path: str, selector: str, said: list[StyleDeclaration
 
 def _words(theirs: Sequence[StyleRule], groups: list[tuple[Where, list[StyleDeclaration]]]) -> str:
     wanted = frozenset(name for _, group in groups for each in group for name in set_by(each.name))
-    said = [shown(each) for each in bearing_on(theirs, wanted).values()]
+    said = [declaration_text(each) for each in bearing_on(theirs, wanted).values()]
     return ", ".join(dict.fromkeys(said)) or "nothing of that"
 
 
@@ -257,7 +257,12 @@ def _notes(
     for said, each in bearing_on(theirs, wanted).items():
         if (said.layer, said.conditions) not in written and said.conditions:
             around = " and ".join(f"@{c.kind} {c.text}" for c in said.conditions)
-            notes.append((f"the parent says {shown(each)} for {around}: yours comes later, and counts there too", None))
+            notes.append(
+                (
+                    f"the parent says {declaration_text(each)} for {around}: yours comes later, and counts there too",
+                    None,
+                )
+            )
     used = longhands_of(
         r for slug, p in loaded_sheets(world) for r in every_rule(rules_of(world, world.ancestor(slug), p))
     )

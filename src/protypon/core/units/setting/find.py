@@ -4,4 +4,4 @@ from __future__ import annotations
 
 from protypon.core.units.setting.kind import SETTING
 
-OPTIONS, supplied, find, place = SETTING.options, SETTING.supplied, SETTING.find, SETTING.place
+OPTIONS, supplied_units, find, place = SETTING.options, SETTING.supplied_units, SETTING.find, SETTING.place

@@ -8,6 +8,6 @@ from protypon.core.units.draft import Draft
 from protypon.core.units.setting.kind import SETTING
 
 
-def mended(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
+def mend_draft(draft: Draft, record: Record, evidence: Evidence, others: list[Record]) -> tuple[Draft, Record, str]:
     """The draft with the mechanical step of an override taken, its record, and what was done."""
-    return SETTING.mended(draft, record, evidence)
+    return SETTING.mend_draft(draft, record, evidence)

@@ -4,4 +4,4 @@ from __future__ import annotations
 
 from protypon.core.units.text.kind import TEXT
 
-OPTIONS, supplied, find, place = TEXT.options, TEXT.supplied, TEXT.find, TEXT.place
+OPTIONS, supplied_units, find, place = TEXT.options, TEXT.supplied_units, TEXT.find, TEXT.place

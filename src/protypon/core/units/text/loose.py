@@ -7,6 +7,6 @@ from protypon.core.units.draft import Draft
 from protypon.core.units.text.kind import TEXT
 
 
-def mended(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
+def mend_draft(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
     """Mend one, or all that a finding's code is about: the draft, and what was done. Raises ProtyponError where nothing helps."""
-    return TEXT.reduced(draft, unit.path if unit is not None else "")
+    return TEXT.without_repeats(draft, unit.path if unit is not None else "")

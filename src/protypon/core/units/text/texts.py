@@ -5,4 +5,4 @@ from __future__ import annotations
 from protypon.core.units.text.kind import TEXT
 
 own, in_release, with_merged = TEXT.own, TEXT.in_release, TEXT.with_merged
-under_new_name, settled = TEXT.under_new_name, TEXT.settled
+under_new_name, settle_record = TEXT.under_new_name, TEXT.settle_record

@@ -5,4 +5,4 @@ from __future__ import annotations
 from protypon.core.units.value.kind import VALUE
 
 OPTIONS = frozenset({"--value"})
-supplied, find, place = VALUE.supplied, VALUE.find, VALUE.place
+supplied_units, find, place = VALUE.supplied_units, VALUE.find, VALUE.place

@@ -5,4 +5,4 @@ from __future__ import annotations
 from protypon.core.units.variable.kind import VARIABLE
 
 OPTIONS = frozenset({"--value"})
-supplied, find, place = VARIABLE.supplied, VARIABLE.find, VARIABLE.place
+supplied_units, find, place = VARIABLE.supplied_units, VARIABLE.find, VARIABLE.place

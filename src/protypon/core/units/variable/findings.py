@@ -26,7 +26,7 @@ from protypon.core.model.nouns import Finding
 from protypon.core.platform.schema import nearest
 from protypon.core.themes.inheritance import Supply
 from protypon.core.themes.reach import Location
-from protypon.core.units.places import shown
+from protypon.core.units.places import place_words
 from protypon.core.units.world import World
 
 ALWAYS = frozenset(
@@ -81,8 +81,8 @@ def find(world: World) -> Iterator[Finding]:
             near = nearest(bare, tuple(known), 0.7)
             tail = f"; did you mean {near}?" if near else ""
             if gone is not None:
-                tail = f"; {shown(gone.site)} would provide it, and with {world.child.slug} it does not run"
-            because = f"{shown(place)} uses {bare}, which nothing provides{tail}"
+                tail = f"; {place_words(gone.site)} would provide it, and with {world.child.slug} it does not run"
+            because = f"{place_words(place)} uses {bare}, which nothing provides{tail}"
             yield Finding(
                 "variable-not-provided",
                 "warning",
@@ -111,7 +111,7 @@ def _unused_variables(world: World) -> Iterator[Finding]:
             texts = [world.snapshot.read(s.theme, s.path) for s in behaviour.templates]
         word = re.compile(rb"\b" + re.escape(str(mark.name).encode()) + rb"\b")
         if not any(word.search(text) for text in texts):
-            because = f"{shown(mark.site)} provides {mark.name}, and no template in use has that name in it"
+            because = f"{place_words(mark.site)} provides {mark.name}, and no template in use has that name in it"
             yield Finding(
                 "variable-unused",
                 "note",

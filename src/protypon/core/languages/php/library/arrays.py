@@ -11,8 +11,7 @@ from protypon.core.languages.php.library.taking import (
     NotFollowed,
     Table,
     asking,
-    bounded,
-    changed,
+    change_first,
     flag,
     octets,
     pairs,
@@ -21,10 +20,11 @@ from protypon.core.languages.php.library.taking import (
     text,
     values,
     whole,
+    within_bounds,
 )
 from protypon.core.languages.php.library.taking import table as array
 from protypon.core.languages.php.operations import (
-    compared,
+    compare_values,
     equal,
     identical,
     key_of,
@@ -36,12 +36,12 @@ from protypon.core.languages.php.operations import (
 )
 from protypon.core.languages.php.operations import text as shown
 from protypon.core.languages.semantics import Changes, Native, Run
-from protypon.core.languages.values import ABSENT, Unknown, known
+from protypon.core.languages.values import ABSENT, Unknown, is_known
 
 MOST_SORTED, MOST_CALLED = 200, 40
 
 
-def made(rows: Iterable[tuple[object, object]]) -> Table:
+def make_array(rows: Iterable[tuple[object, object]]) -> Table:
     """An array of keys and values, those with the key ABSENT numbered."""
     found: object = []
     for key, value in rows:
@@ -51,9 +51,9 @@ def made(rows: Iterable[tuple[object, object]]) -> Table:
     return array(found)
 
 
-def renumbered(rows: Iterable[tuple[object, object]]) -> Table:
+def renumber(rows: Iterable[tuple[object, object]]) -> Table:
     """Numbers counted anew, other keys as they are."""
-    return made((ABSENT if isinstance(key, int) else key, value) for key, value in rows)
+    return make_array((ABSENT if isinstance(key, int) else key, value) for key, value in rows)
 
 
 def _same(one: object, other: object, strict: bool) -> bool:
@@ -103,7 +103,7 @@ def _has_key(key: object, items: object) -> object:
 def _array_keys(items: object, *wanted: object) -> object:
     if not wanted:
         return [key for key, _ in pairs(items)]
-    if not known(items):
+    if not is_known(items):
         raise NotFollowed
     strict = flag(wanted[1]) if len(wanted) > 1 else False
     return [key for key, item in pairs(items) if _same(item, wanted[0], strict)]
@@ -125,18 +125,18 @@ def _is_list(items: object) -> object:
 
 
 def _merge(*all_: object) -> object:
-    return bounded(renumbered(row for items in all_ for row in pairs(items)))
+    return within_bounds(renumber(row for items in all_ for row in pairs(items)))
 
 
 def _replace(first: object, *others: object) -> object:
-    return bounded(made([*pairs(first), *(row for items in others for row in pairs(items))]))
+    return within_bounds(make_array([*pairs(first), *(row for items in others for row in pairs(items))]))
 
 
 def _combine(keys: object, items: object) -> object:
     names, found = values(keys), values(items)
     if len(names) != len(found):
         raise Fails("ValueError")
-    return made(
+    return make_array(
         (_key(shown(name) if not isinstance(name, int | str) else name), item)
         for name, item in zip(names, found, strict=True)
     )
@@ -145,7 +145,7 @@ def _combine(keys: object, items: object) -> object:
 def _flip(items: object) -> object:
     if not all(isinstance(item, int | str) and not isinstance(item, bool) for item in values(items)):
         raise NotFollowed
-    return made((_key(item), key) for key, item in pairs(items))
+    return make_array((_key(item), key) for key, item in pairs(items))
 
 
 def _fill(start: object, count: object, value: object) -> object:
@@ -154,11 +154,11 @@ def _fill(start: object, count: object, value: object) -> object:
         raise Fails("ValueError")
     if first < 0 or size > 1000:
         raise NotFollowed
-    return made((first + n, value) for n in range(size))
+    return make_array((first + n, value) for n in range(size))
 
 
 def _fill_keys(keys: object, value: object) -> object:
-    return made(
+    return make_array(
         (_key(key if isinstance(key, int) and not isinstance(key, bool) else _texts([key])[0]), value)
         for key in values(keys)
     )
@@ -172,7 +172,7 @@ def _pad(items: object, size: object, value: object) -> object:
     if missing <= 0:
         return items
     more = [(ABSENT, value)] * missing
-    return renumbered([(0 if k is ABSENT else k, v) for k, v in ([*rows, *more] if wanted > 0 else [*more, *rows])])
+    return renumber([(0 if k is ABSENT else k, v) for k, v in ([*rows, *more] if wanted > 0 else [*more, *rows])])
 
 
 def _range(first: object, last: object, step: object = 1) -> object:
@@ -201,7 +201,7 @@ def _slice(items: object, offset: object, length: object = None, keep: object = 
     begin = max(len(rows) + start, 0) if start < 0 else start
     end = len(rows) if length is None else (len(rows) + whole(length) if whole(length) < 0 else begin + whole(length))
     cut = rows[begin : max(end, begin)]
-    return made(cut) if flag(keep) else renumbered(cut)
+    return make_array(cut) if flag(keep) else renumber(cut)
 
 
 def _chunk(items: object, size: object, keep: object = False) -> object:
@@ -209,7 +209,7 @@ def _chunk(items: object, size: object, keep: object = False) -> object:
     if length < 1:
         raise Fails("ValueError")
     parts = [rows[n : n + length] for n in range(0, len(rows), length)]
-    return [made(part) if keys else [item for _, item in part] for part in parts]
+    return [make_array(part) if keys else [item for _, item in part] for part in parts]
 
 
 def _column(items: object, name: object, index: object = None) -> object:
@@ -226,18 +226,18 @@ def _column(items: object, name: object, index: object = None) -> object:
             if not isinstance(key, int | str) or isinstance(key, bool):
                 raise NotFollowed
         rows.append((key, row if name is None else found[_key(name)]))
-    return made(rows)
+    return make_array(rows)
 
 
 def _reverse(items: object, keep: object = False) -> object:
     rows = list(reversed(pairs(items)))
-    return made(rows) if flag(keep) else renumbered(rows)
+    return make_array(rows) if flag(keep) else renumber(rows)
 
 
 def _unique(items: object) -> object:
     rows = pairs(items)
     found = _texts(item for _, item in rows)
-    return made(row for n, row in enumerate(rows) if found[n] not in found[:n])
+    return make_array(row for n, row in enumerate(rows) if found[n] not in found[:n])
 
 
 def _count_values(items: object) -> object:
@@ -246,7 +246,7 @@ def _count_values(items: object) -> object:
         if not isinstance(item, int | str) or isinstance(item, bool):
             raise NotFollowed
         counts[_key(item)] = counts.get(_key(item), 0) + 1
-    return made(counts.items())
+    return make_array(counts.items())
 
 
 def _apart(by_key: bool, by_value: bool, inside: bool) -> Callable[..., object]:
@@ -266,7 +266,7 @@ def _apart(by_key: bool, by_value: bool, inside: bool) -> Callable[..., object]:
             ]
             if all(hits) if inside else not any(hits):
                 rows.append((key, item))
-        return made(rows)
+        return make_array(rows)
 
     return native
 
@@ -274,7 +274,7 @@ def _apart(by_key: bool, by_value: bool, inside: bool) -> Callable[..., object]:
 def _key_case(items: object, case: object = 0) -> object:
     if case not in (0, 1):
         raise NotFollowed
-    return made(
+    return make_array(
         (text(octets(k).upper() if case else octets(k).lower()) if isinstance(k, str) else k, v)
         for k, v in pairs(items)
     )
@@ -309,7 +309,7 @@ def _most(sign: int) -> Callable[..., object]:
                 raise Fails("ValueError")
         best = items[0]
         for item in items[1:]:
-            order = compared(item, best)
+            order = compare_values(item, best)
             if isinstance(order, Unknown) or order != order:
                 raise NotFollowed
             if order * sign > 0:
@@ -323,25 +323,27 @@ def _most(sign: int) -> Callable[..., object]:
 
 
 def _push(items: object, *more: object) -> Changes:
-    rows = bounded(
-        made([*pairs(items), *((ABSENT, each) for each in more)]) if not isinstance(items, list) else [*items, *more]
+    rows = within_bounds(
+        make_array([*pairs(items), *((ABSENT, each) for each in more)])
+        if not isinstance(items, list)
+        else [*items, *more]
     )
-    return changed(len(rows), rows)
+    return change_first(len(rows), rows)
 
 
 def _pop(items: object) -> Changes:
     rows = pairs(items)
-    return changed(rows[-1][1] if rows else None, made(rows[:-1]))
+    return change_first(rows[-1][1] if rows else None, make_array(rows[:-1]))
 
 
 def _shift(items: object) -> Changes:
     rows = pairs(items)
-    return changed(rows[0][1] if rows else None, renumbered(rows[1:]))
+    return change_first(rows[0][1] if rows else None, renumber(rows[1:]))
 
 
 def _unshift(items: object, *more: object) -> Changes:
-    rows = bounded(renumbered([*((0, each) for each in more), *pairs(items)]))
-    return changed(len(rows), rows)
+    rows = within_bounds(renumber([*((0, each) for each in more), *pairs(items)]))
+    return change_first(len(rows), rows)
 
 
 def _splice(items: object, offset: object, length: object = None, by: object = ()) -> Changes:
@@ -350,12 +352,12 @@ def _splice(items: object, offset: object, length: object = None, by: object = (
     end = len(rows) if length is None else (len(rows) + whole(length) if whole(length) < 0 else begin + whole(length))
     end = min(max(end, begin), len(rows))
     news = [] if by == () else values(by) if isinstance(by, list | dict) else [by]
-    left = renumbered([*rows[:begin], *((0, each) for each in news), *rows[end:]])
-    return changed(renumbered(rows[begin:end]), left)
+    left = renumber([*rows[:begin], *((0, each) for each in news), *rows[end:]])
+    return change_first(renumber(rows[begin:end]), left)
 
 
 def _compare_values(one: object, other: object) -> int:
-    found = compared(one, other)
+    found = compare_values(one, other)
     if isinstance(found, Unknown) or found != found:
         raise NotFollowed
     return (found > 0) - (found < 0)
@@ -377,7 +379,7 @@ def _sorting(by_key: bool, keep: bool, sign: int) -> Callable[..., object]:
             return sign * _compare_values(one[place], other[place])
 
         rows.sort(key=cmp_to_key(order))
-        return changed(True, made(rows) if keep else [item for _, item in rows])
+        return change_first(True, make_array(rows) if keep else [item for _, item in rows])
 
     return native
 
@@ -401,7 +403,7 @@ def _map(run: Run, function: object, *tables: object) -> object:
             if isinstance(tables[0], list)
             else dict(found)
             if _plain(tables[0])
-            else made(found)
+            else make_array(found)
         )
     lists = [values(items) for items in tables]
     most = max(map(len, lists))
@@ -425,7 +427,7 @@ def _filter(run: Run, items: object, function: object = None, mode: object = 0) 
             raise NotFollowed
         if hit:
             kept.append((key, item))
-    return made(kept)
+    return make_array(kept)
 
 
 def _reduce(run: Run, items: object, function: object, start: object = None) -> object:
@@ -447,7 +449,7 @@ def _walk(run: Run, items: object, function: object, *more: object) -> Changes:
         if held.lost:
             raise NotFollowed
         now.append((key, held.value))
-    return changed(True, made(now))
+    return change_first(True, make_array(now))
 
 
 def _sorting_by(by_key: bool, keep: bool) -> Callable[..., object]:
@@ -467,7 +469,7 @@ def _sorting_by(by_key: bool, keep: bool) -> Callable[..., object]:
         rows.sort(key=cmp_to_key(order))
         if not _agrees(rows, order):
             raise NotFollowed  # what comes out of an order that contradicts itself hangs on how they are sorted
-        return changed(True, made(rows) if keep else [item for _, item in rows])
+        return change_first(True, make_array(rows) if keep else [item for _, item in rows])
 
     return native
 
@@ -490,12 +492,12 @@ def _agrees(rows: list[Row], order: Callable[[Row, Row], int]) -> bool:
 
 def _first(items: object) -> Changes:
     rows = pairs(items)
-    return changed(rows[0][1] if rows else False, items)
+    return change_first(rows[0][1] if rows else False, items)
 
 
 def _last(items: object) -> Changes:
     rows = pairs(items)
-    return changed(rows[-1][1] if rows else False, items)
+    return change_first(rows[-1][1] if rows else False, items)
 
 
 ARRAYS: Mapping[str, Native] = {

@@ -7,14 +7,14 @@ import re
 from decimal import ROUND_HALF_UP, Decimal
 
 from protypon.core.languages.php.library.taking import Fails, NotFollowed, octets, pairs, text
-from protypon.core.languages.php.operations import cast, written
+from protypon.core.languages.php.operations import cast, literal_value
 from protypon.core.languages.php.operations import text as shown
 from protypon.core.languages.values import MOST_VALUES, Unknown
 
 _SPEC = re.compile(r"%(?:(\d+)\$)?((?:[-+ 0]|'.)*)(\d+)?(?:\.(\d+))?(.)?", re.DOTALL)
 
 
-def rounded(value: float, places: int) -> float:
+def round_half_away(value: float, places: int) -> float:
     """A number rounded away from nought where it lies in the middle, as written with 15 digits (``round``)."""
     if math.isnan(value) or math.isinf(value) or abs(places) > 12:
         raise NotFollowed
@@ -25,9 +25,9 @@ def rounded(value: float, places: int) -> float:
     return float(found)
 
 
-def fixed(value: float, places: int) -> str:
+def format_fixed(value: float, places: int) -> str:
     """With so many digits behind the point."""
-    found = rounded(value, places)
+    found = round_half_away(value, places)
     return f"{Decimal(repr(found)).quantize(Decimal(1).scaleb(-places), rounding=ROUND_HALF_UP):f}"
 
 
@@ -37,7 +37,7 @@ def number_format(value: object, places: int, point: str, thousands: str) -> str
         raise NotFollowed
     if isinstance(value, int) and abs(value) >= 1 << 53:
         raise NotFollowed
-    found = fixed(float(value), places)
+    found = format_fixed(float(value), places)
     sign, digits = ("-", found[1:]) if found.startswith("-") else ("", found)
     before, _, behind = digits.partition(".")
     groups = f"{int(before):,}".replace(",", thousands)
@@ -117,7 +117,7 @@ def _body(kind: str, value: object, places: str | None, plus: bool) -> tuple[str
         number = cast("float", value)
         if not isinstance(number, float):
             raise NotFollowed
-        found = fixed(number, 6 if places is None else int(places))
+        found = format_fixed(number, 6 if places is None else int(places))
         if found.startswith("-") and not re.search("[1-9]", found):
             found = f"-{found[1:]}"
         return f"+{found}" if plus and not found.startswith("-") else found, True
@@ -143,7 +143,7 @@ def float_shown(value: float) -> str:
     return f"{head if '.' in head else head + '.0'}E{'+' if exponent >= 0 else '-'}{abs(exponent)}"
 
 
-def exported(value: object, depth: int = 0) -> str:
+def export_text(value: object, depth: int = 0) -> str:
     """``var_export``"""
     if value is None:
         return "NULL"
@@ -161,16 +161,16 @@ def exported(value: object, depth: int = 0) -> str:
         return "'" + value.replace("\\", "\\\\").replace("'", "\\'") + "'"
     lead = "  " * depth
     rows = [
-        f"{lead}  {exported(key)} => "
+        f"{lead}  {export_text(key)} => "
         + ("\n" + lead + "  " if isinstance(item, list | dict) else "")
-        + exported(item, depth + 1)
+        + export_text(item, depth + 1)
         + ",\n"
         for key, item in pairs(value)
     ]
     return f"array (\n{''.join(rows)}{lead})"
 
 
-def printed(value: object, depth: int = 0) -> str:
+def print_text(value: object, depth: int = 0) -> str:
     """``print_r``"""
     if not isinstance(value, list | dict):
         found = shown(value)
@@ -178,11 +178,11 @@ def printed(value: object, depth: int = 0) -> str:
             raise NotFollowed
         return found
     lead = " " * depth
-    rows = "".join(f"{lead}    [{key}] => {printed(item, depth + 8)}\n" for key, item in pairs(value))
+    rows = "".join(f"{lead}    [{key}] => {print_text(item, depth + 8)}\n" for key, item in pairs(value))
     return f"Array\n{lead}(\n{rows}{lead})\n"
 
 
-def dumped(value: object, depth: int = 0) -> str:
+def dump_text(value: object, depth: int = 0) -> str:
     """``var_dump``"""
     lead = "  " * depth
     if value is None:
@@ -196,7 +196,7 @@ def dumped(value: object, depth: int = 0) -> str:
     if isinstance(value, str):
         return f'{lead}string({len(octets(value))}) "{value}"\n'
     rows = "".join(
-        f"{lead}  [{key if isinstance(key, int) else chr(34) + str(key) + chr(34)}]=>\n{dumped(item, depth + 1)}"
+        f"{lead}  [{key if isinstance(key, int) else chr(34) + str(key) + chr(34)}]=>\n{dump_text(item, depth + 1)}"
         for key, item in pairs(value)
     )
     return f"{lead}array({len(pairs(value))}) {{\n{rows}{lead}}}\n"
@@ -250,7 +250,7 @@ def _json_sign(sign: str, flags: int) -> str:
     return sign
 
 
-def serialized(value: object) -> str:
+def serialize(value: object) -> str:
     """``serialize``, without objects."""
     if value is None:
         return "N;"
@@ -262,11 +262,11 @@ def serialized(value: object) -> str:
         return f"d:{float_shown(value)};"
     if isinstance(value, str):
         return f's:{len(octets(value))}:"{value}";'
-    rows = "".join(serialized(key) + serialized(item) for key, item in pairs(value))
+    rows = "".join(serialize(key) + serialize(item) for key, item in pairs(value))
     return f"a:{len(pairs(value))}:{{{rows}}}"
 
 
-def unserialized(source: object) -> object:
+def unserialize(source: object) -> object:
     """The inverse, of texts that it made (PHP manual, unserialize)."""
     value, rest = _unserialize_one(octets(source))
     if rest:
@@ -300,7 +300,7 @@ def _unserialized_rows(count: int, rest: bytes) -> tuple[object, bytes]:
         key, rest = _unserialize_one(rest)
         value, rest = _unserialize_one(rest)
         rows.append((key, value))
-    made = written(rows, "table")
+    made = literal_value(rows, "table")
     if rest[:1] != b"}" or isinstance(made, Unknown) or not all(isinstance(key, int | str) for key, _ in rows):
         raise NotFollowed
     return made, rest[1:]

@@ -11,14 +11,14 @@ from protypon.core.languages.php.library.formats import (
     PRETTY,
     SLASHES,
     UNICODE,
-    dumped,
-    exported,
+    dump_text,
+    export_text,
     json_shown,
-    printed,
-    rounded,
-    serialized,
+    print_text,
+    round_half_away,
+    serialize,
     sprintf,
-    unserialized,
+    unserialize,
 )
 from protypon.core.languages.php.library.taking import (
     Fails,
@@ -71,7 +71,7 @@ def _round(value: object, places: object = 0) -> object:
         if behind < 0 or abs(found) >= 1 << 53:
             raise NotFollowed
         return float(found)
-    return rounded(found, behind)
+    return round_half_away(found, behind)
 
 
 def _to(turn: Callable[[float], int]) -> Callable[[object], object]:
@@ -165,13 +165,13 @@ def _intval(value: object, base: object = 10) -> object:
 def _var_export(value: object, back: object = False) -> object:
     if not flag(back):
         raise NotFollowed
-    return exported(value)
+    return export_text(value)
 
 
 def _print_r(value: object, back: object = False) -> object:
     if not flag(back):
         raise NotFollowed
-    return printed(value)
+    return print_text(value)
 
 
 def _json_encode(value: object, flags: object = 0) -> object:
@@ -258,7 +258,7 @@ def _shown_by(show: Callable[[object], str], result: object) -> Callable[..., tu
 
 
 def _var_dump(*given: object) -> tuple[object, object]:
-    return "".join(map(dumped, given)), None
+    return "".join(map(dump_text, given)), None
 
 
 NUMBERS: Mapping[str, Native] = {
@@ -270,8 +270,8 @@ NUMBERS: Mapping[str, Native] = {
     "is_numeric": pure(is_numeric, 1, 1), "is_scalar": _is(int, float, str, bool), "is_object": _is_object,
     "gettype": _kind(GETTYPE, "object"), "get_debug_type": _kind(DEBUG_TYPE, ""), "intval": pure(_intval, 1, 2), "floatval": pure(_cast("float"), 1, 1),
     "doubleval": pure(_cast("float"), 1, 1), "strval": pure(_cast("string"), 1, 1), "boolval": pure(_cast("bool"), 1, 1),
-    "var_export": _printing(_shown_by(exported, None)), "print_r": _printing(_shown_by(printed, True)), "var_dump": _printing(_var_dump),
+    "var_export": _printing(_shown_by(export_text, None)), "print_r": _printing(_shown_by(print_text, True)), "var_dump": _printing(_var_dump),
     "printf": _printing(_printf), "vprintf": _printing(_vprintf), "json_encode": _as_json, "json_decode": pure(_json_decode, 2, 2),
-    "serialize": pure(serialized, 1, 1), "unserialize": pure(unserialized, 1, 1),
+    "serialize": pure(serialize, 1, 1), "unserialize": pure(unserialize, 1, 1),
 }  # fmt: skip
 """By name, in small letters."""

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from protypon.core.languages.php.library.taking import NotFollowed, asking, octets, pairs, pure, text, values, whole
 from protypon.core.languages.semantics import Changes, Native, Run
-from protypon.core.languages.values import known
+from protypon.core.languages.values import is_known
 
 ENDS = {"(": ")", "[": "]", "{": "}", "<": ">"}
 FLAGS = {"i": re.IGNORECASE, "m": re.MULTILINE, "s": re.DOTALL, "u": re.NOFLAG}
@@ -18,7 +18,7 @@ SAFE = re.compile(
 )
 
 
-def compiled(pattern: object) -> re.Pattern[str]:
+def compile_pattern(pattern: object) -> re.Pattern[str]:
     """A pattern of PHP with its delimiters."""
     whole_ = text(octets(pattern)).lstrip(" \t\n")
     mark = whole_[:1]
@@ -59,7 +59,7 @@ def _groups(found: re.Match[str]) -> list[object]:
 
 
 def _match(pattern: object, subject: object, *groups: object) -> object:
-    found = compiled(pattern).search(_subject(subject))
+    found = compile_pattern(pattern).search(_subject(subject))
     result = 0 if found is None else 1
     return Changes(result, {2: [] if found is None else _groups(found)}) if groups else result
 
@@ -88,7 +88,7 @@ def _replace(pattern: object, by: object, subject: object, limit: object = -1) -
         raise NotFollowed
     found, most = _subject(subject), whole(limit)
     for each, new in rows:
-        made = compiled(each)
+        made = compile_pattern(each)
         found = made.sub(_by(_subject(new), made.groups), found, count=max(most, 0) if most != -1 else 0)
     if most == 0:
         raise NotFollowed
@@ -96,7 +96,7 @@ def _replace(pattern: object, by: object, subject: object, limit: object = -1) -
 
 
 def _split_text(pattern: object, subject: object, limit: object = -1, flags: object = 0) -> object:
-    made, found, most = compiled(pattern), _subject(subject), whole(limit)
+    made, found, most = compile_pattern(pattern), _subject(subject), whole(limit)
     if made.groups or made.match("") or flags not in (0, 1):
         raise NotFollowed
     if flags and most > 0:
@@ -117,7 +117,7 @@ def _quote(value: object, delimiter: object = None) -> object:
 
 
 def _match_all(pattern: object, subject: object, *groups: object) -> object:
-    made = compiled(pattern)
+    made = compile_pattern(pattern)
     found = list(made.finditer(_subject(subject)))
     if any(not each[0] for each in found):
         raise NotFollowed
@@ -126,9 +126,9 @@ def _match_all(pattern: object, subject: object, *groups: object) -> object:
 
 
 def _callback(run: Run, pattern: object, function: object, subject: object) -> object:
-    if not (known(pattern) and known(subject)) or run.is_callable(function) is not True:
+    if not (is_known(pattern) and is_known(subject)) or run.is_callable(function) is not True:
         raise NotFollowed
-    made, source = compiled(pattern), _subject(subject)
+    made, source = compile_pattern(pattern), _subject(subject)
     parts, at = list[str](), 0
     for found in list(made.finditer(source)):
         if not found[0]:
@@ -140,7 +140,7 @@ def _callback(run: Run, pattern: object, function: object, subject: object) -> o
 
 
 def _grep(pattern: object, items: object) -> object:
-    made = compiled(pattern)
+    made = compile_pattern(pattern)
     rows = [(key, item) for key, item in pairs(items) if made.search(_subject(item))]
     return [item for _, item in rows] if [key for key, _ in rows] == list(range(len(rows))) else dict(rows)
 

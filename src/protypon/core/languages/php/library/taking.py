@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from protypon.core.languages.semantics import LEFT, Changes, Native, Run
-from protypon.core.languages.values import MOST_VALUES, Alias, Unknown, known
+from protypon.core.languages.values import MOST_VALUES, Alias, Unknown, is_known
 
 LONGEST = 1 << 16
 UNEXPECTED = (TypeError, ValueError, OverflowError, RecursionError)
@@ -71,7 +71,7 @@ def values(value: object) -> list[object]:
 
 def is_plain(value: object, deep: bool = True) -> bool:
     """Whether a value is known, and no item of it has another name; of one that is not gone through, only what is seen from outside."""
-    if deep and not known(value):
+    if deep and not is_known(value):
         return False
     if isinstance(value, Unknown | Alias):
         return False
@@ -125,13 +125,13 @@ class Fails(Exception):
         self.cls, self.said = cls, said
 
 
-def bounded(items: Table) -> Table:
+def within_bounds(items: Table) -> Table:
     """The same table. Raises NotFollowed where it has too many items to be followed."""
     if len(items) > MOST_VALUES:
         raise NotFollowed
     return items
 
 
-def changed(result: object, now: object) -> Changes:
+def change_first(result: object, now: object) -> Changes:
     """What a function gives, and what its first argument is from here on."""
     return Changes(result, {0: now})
