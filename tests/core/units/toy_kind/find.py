@@ -23,7 +23,7 @@ def _given(behaviour: Behaviour | None) -> dict[str, Mark]:
     return {str(m.name): m for m in behaviour.state.provided} if behaviour is not None else {}
 
 
-def supplied(world: World, theme: Theme) -> list[Unit]:
+def supplied_units(world: World, theme: Theme) -> list[Unit]:
     return [Unit("lamp", name) for name, m in _given(world.behaviour.parents).items() if m.site.theme == theme.slug]
 
 

@@ -15,7 +15,7 @@ def wrote(record: Record) -> Test:
     return lambda m, r: m.does == "provide" and r.get("name") == record.unit.path
 
 
-def declared(record: Record) -> tuple[str, str]:
+def declaration_named(record: Record) -> tuple[str, str]:
     return "function", ""
 
 
