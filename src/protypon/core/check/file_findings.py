@@ -189,9 +189,7 @@ def _pictures(world: World) -> Iterator[Finding]:
         size = picture_size(world.snapshot.read(child, wanted.path))
         if size != (wanted.width, wanted.height):
             found = f"is {size[0]} x {size[1]} pixels" if size else "is no picture whose size can be read"
-            because = (
-                f"{quote_path(wanted.path)} {found}, and {world.platform.title} wants {wanted.width} x {wanted.height}"
-            )
+            because = f"{quote_path(wanted.path)} {found}, and {world.platform.title} wants {wanted.width} x {wanted.height}; draw it anew, then check again"
             yield Finding("picture-size", "error", child.slug, wanted.path, because, Check(child.slug))
 
 

@@ -12,7 +12,7 @@ from typing import Any
 from protypon.core.files.listing import blob_digest
 from protypon.core.languages.text_edits import Style, style_of
 from protypon.core.languages.writers import Writer, writer
-from protypon.core.model.actions import Check
+from protypon.core.model.actions import Check, OpenInEditor
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Content, Problem, Theme
 from protypon.core.model.paths import FILE, Entry, quote_path
@@ -59,6 +59,10 @@ class Draft:
         """The files that are changed and not taken away."""
         changed = ((path, data, self.child.files.get(path)) for path, data in self.files.items())
         return {path: Content(entry.digest, entry.mode, data) for path, data, entry in changed if entry is not None}
+
+    def in_editor(self, path: str) -> OpenInEditor:
+        """The step of opening a file of the child: what is wrong there is for a person to mend."""
+        return OpenInEditor(os.path.join(self.child.folder, path))
 
     def with_texts(self, texts: Iterable[Content]) -> Draft:
         """The same with more texts that records name."""

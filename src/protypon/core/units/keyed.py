@@ -222,10 +222,10 @@ def _edit_keys(draft: Draft, path: str, changes: dict[Key, Any]) -> Draft:
         made = bom + module.with_values(text.removeprefix(bom) if bom else text, changes)
     except UnicodeDecodeError:
         raise ProtyponError(
-            f"{quote_path(path)} is not UTF-8, so nothing can be written into it", Check(draft.child.slug)
+            f"{quote_path(path)} is not UTF-8, so nothing can be written into it", draft.in_editor(path)
         ) from None
     except NotEdited as error:
         raise ProtyponError(
-            f"{quote_path(path)} can't be changed key by key: {error}; edit it by hand", Check(draft.child.slug)
+            f"{quote_path(path)} can't be changed key by key: {error}; edit it by hand", draft.in_editor(path)
         ) from error
     return draft.with_file(path, made.encode("utf-8"))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 
 from protypon.core.languages.jinja.blocks import Edited, blocks
-from protypon.core.model.actions import Check
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.nouns import Record
 from protypon.core.units.draft import Draft
@@ -29,9 +28,7 @@ def out_of(draft: Draft, record: Record, others: list[Record]) -> Draft:
             if block.within >= 0
             else "is in a file that is not UTF-8"
         )
-        raise ProtyponError(
-            f"{record.unit.address}: {why}, so it was left: take it out by hand", Check(draft.child.slug)
-        )
+        raise ProtyponError(f"{record.unit.address}: {why}, so it was left: take it out by hand", draft.in_editor(path))
     begin, stop = block.begin, block.stop
     if edited.text[stop : stop + 1] == "\n" and (begin == 0 or edited.text[begin - 1] == "\n"):
         stop += 1

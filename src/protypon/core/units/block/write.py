@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import os
+
 from protypon.core.files.listing import blob_digest
 from protypon.core.languages.jinja.blocks import Edited
 from protypon.core.languages.registry import LANGUAGES
-from protypon.core.model.actions import Check, Explain, Override, Survey
+from protypon.core.model.actions import Explain, OpenInEditor, Override, Survey
 from protypon.core.model.errors import ProtyponError, UnknownName
 from protypon.core.model.nouns import Record, Unit, Written
 from protypon.core.model.paths import quote_path
@@ -55,12 +57,12 @@ def _further(world: World, unit: Unit) -> Further:
     if path in world.child.files and standing is None:
         raise ProtyponError(
             f"{unit.address}: {world.child.slug} has {quote_path(path)} as a whole, so the block is edited there",
-            Check(world.child.slug),
+            OpenInEditor(os.path.join(world.child.folder, path)),
         )
     if standing is not None and standing.block(name) is not None:
         raise ProtyponError(
             f"{world.child.slug} sets the block {name} in {quote_path(path)} already; nothing was changed",
-            Check(world.child.slug),
+            OpenInEditor(os.path.join(world.child.folder, path)),
         )
     chains, open_end = (standing.above, standing.open) if standing is not None else above_of(world, path)
     found = [further for chain in chains if (further := chain.further(name)) is not None]
@@ -86,7 +88,7 @@ def _with_block(draft: Draft, unit: Unit, body: str) -> tuple[Draft, bool]:
         edited = Edited(data)
         if not edited.exact:
             raise ProtyponError(
-                f"{quote_path(path)} is not UTF-8, so nothing can be written into it", Check(draft.child.slug)
+                f"{quote_path(path)} is not UTF-8, so nothing can be written into it", draft.in_editor(path)
             )
         gap = "" if edited.text.endswith("\n") or not edited.text else "\n"
         end = len(edited.text)

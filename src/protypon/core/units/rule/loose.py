@@ -28,7 +28,7 @@ def mend_draft(draft: Draft, unit: Unit | None, code: str) -> tuple[Draft, str]:
     except NotEdited as error:
         raise ProtyponError(
             f"{unit.address}: can't be changed rule by rule: {error}; edit {quote_path(unit.path)} by hand",
-            Check(draft.child.slug),
+            draft.in_editor(unit.path),
         ) from error
 
 
@@ -37,7 +37,7 @@ def _rename_class(draft: Draft, unit: Unit) -> tuple[Draft, str]:
     lost = {name: had for name, had in gone_names(world).items() if name in set(names_in(selector))}
     new = {name: to for name, had in lost.items() if (to := names.successor(world, name, had))}
     if not new or new.keys() != lost.keys():
-        raise ProtyponError(f"{unit.address}: it can't be told what took the place of it", Check(draft.child.slug))
+        raise ProtyponError(f"{unit.address}: it can't be told what took the place of it", draft.in_editor(unit.path))
     to = with_names(selector, new)
     text = draft.read(unit.path).decode("utf-8")
     for rule in of_selector(rules_of(world, draft.child, unit.path), selector):

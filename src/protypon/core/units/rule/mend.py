@@ -7,7 +7,7 @@ from dataclasses import replace
 from protypon.core.languages.css.edits import Where, rename_selector
 from protypon.core.languages.css.selectors import names_in, normal
 from protypon.core.languages.source import NotEdited
-from protypon.core.model.actions import Check, Drop
+from protypon.core.model.actions import Drop
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import Evidence, Lost, Present, moved_to
 from protypon.core.model.nouns import Record, Unit
@@ -32,7 +32,7 @@ def mend_draft(draft: Draft, record: Record, evidence: Evidence, others: list[Re
     except NotEdited as error:
         raise ProtyponError(
             f"{record.unit.address}: {quote_path(record.written.file)} can't be changed rule by rule: {error}",
-            Check(draft.child.slug),
+            draft.in_editor(record.written.file),
         ) from error
     return made, replace(record, written=replace(record.written, called=called)), words
 
@@ -44,7 +44,7 @@ def _properties_renamed(draft: Draft, record: Record) -> tuple[Draft, Record, st
     new = renamed_properties(world, mine, world.snapshot.blob(record.digest), theirs)
     if not new or not all(new.values()):
         raise ProtyponError(
-            f"{record.unit.address}: it can't be told what took the place of {', '.join(new)}", Check(draft.child.slug)
+            f"{record.unit.address}: it can't be told what took the place of {', '.join(new)}", draft.in_editor(path)
         )
     words = ", ".join(f"{name} is called {now} now" for name, now in new.items())
     return with_new_names(draft, path, selector, new), record, words
@@ -88,7 +88,9 @@ def made_to_win(draft: Draft, path: str, selector: str) -> tuple[Draft, str, str
     found = losing(styles, child, path, mine)
     change = least(styles, child, path, found[0].rule) if found else None
     if change is None:
-        raise ProtyponError(f"{quote_path(path)}: nothing that Protypon knows makes {selector} win", Check(child))
+        raise ProtyponError(
+            f"{quote_path(path)}: nothing that Protypon knows makes {selector} win", draft.in_editor(path)
+        )
     made = draft
     for rule in mine:
         made = change_rule(made, path, rule, change)

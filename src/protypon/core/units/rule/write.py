@@ -11,7 +11,7 @@ from protypon.core.languages.css.selectors import parse
 from protypon.core.languages.css.shorthands import set_by
 from protypon.core.languages.css.values import is_known, is_taken
 from protypon.core.languages.source import NotEdited
-from protypon.core.model.actions import Action, Adopt, Check, Explain, Survey
+from protypon.core.model.actions import Action, Adopt, Explain, Survey
 from protypon.core.model.errors import ProtyponError, UnknownName, Usage
 from protypon.core.model.nouns import Record, Theme, Unit, Written
 from protypon.core.model.paths import quote_path
@@ -207,7 +207,7 @@ def with_rule(draft: Draft, path: str, around: Where, said: list[StyleDeclaratio
     except (NotEdited, UnicodeDecodeError) as error:
         why = "it is not UTF-8" if isinstance(error, UnicodeDecodeError) else error
         raise ProtyponError(
-            f"{quote_path(path)} can't be changed rule by rule: {why}; edit it by hand", Check(draft.child.slug)
+            f"{quote_path(path)} can't be changed rule by rule: {why}; edit it by hand", draft.in_editor(path)
         ) from error
 
 
@@ -216,7 +216,7 @@ def _change_sheet(draft: Draft, path: str, rule: StyleRule, change: Stronger) ->
         return change_rule(draft, path, rule, change)
     except NotEdited as error:
         raise ProtyponError(
-            f"{quote_path(path)} can't be changed rule by rule: {error}; edit it by hand", Check(draft.child.slug)
+            f"{quote_path(path)} can't be changed rule by rule: {error}; edit it by hand", draft.in_editor(path)
         ) from error
 
 
