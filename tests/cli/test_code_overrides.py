@@ -256,6 +256,21 @@ class UpdateTest(CodeCase):
         self.assertEqual(row["verdict"], "stranded")
         self.assertIn("protypon drop", row["next"])
 
+    def test_one_that_is_gone_and_still_called_is_kept_as_ones_own(self) -> None:
+        self.start(GUARDED)
+        self.ok("override", "function:coast_greeting")
+        self.edit("themes/cove/grove.php", b"Ahoy", b"Welcome")
+        self.coast("2.0", "<?php\n", "<main><?php coast_greeting('x'); ?></main>\n")
+        self.assertEqual(self.verdicts("cove"), {"function:coast_greeting": "holds"})
+        finding = next(f for f in self.check()["cove"]["findings"] if f["code"] == "only-yours")
+        self.assertIn("coast 2.0 does not supply function:coast_greeting, which coast/leaves", finding["because"])
+        self.ok(*shlex.split(finding["next"])[1:])
+        self.assertNotIn("only-yours", self.codes("cove"))
+        self.coast("3.0", GUARDED.replace("Ahoy", "Hail"))
+        self.assertEqual(self.verdicts("cove"), {"function:coast_greeting": "conflicted"})
+        self.ok("settle", "function:coast_greeting", "--why", "ours is warmer")
+        self.assertNotIn(b"alone_since", self.read("themes/cove/overrides.toml"))
+
     def test_one_that_nothing_calls_any_more_is_idle(self) -> None:
         self.begun(GUARDED)
         row = self.against(GUARDED.partition("hedgerow_graft")[0])

@@ -123,7 +123,7 @@ class Carrying:
         if theme.maintained or digest != record.digest:
             remember(self.builder, self.bench, digest, data)
             self.snapshot = self.snapshot.with_texts([content(data)])
-        new = replace(record, unit=unit, source=theme.slug, release=theme.release, digest=digest)
+        new = replace(record.held_against(theme.slug, theme.release, digest), unit=unit)
         if unit == old:
             self.records[unit] = new
         else:

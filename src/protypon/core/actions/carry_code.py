@@ -211,7 +211,7 @@ class _CodeCarrying:
         self._remember(text)
         theme = self.carrying.world.ancestor(e.subject.now_from)
         source, release = (theme.slug, theme.release) if theme is not None else (record.source, record.release)
-        new = replace(record, source=source, release=release, digest=content(text).digest)
+        new = record.held_against(source, release, content(text).digest)
         self.carrying.records = ledger.change_records(self.carrying.records, [new])
 
     def _remember(self, text: bytes) -> None:

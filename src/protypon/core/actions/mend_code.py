@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 from protypon.core.actions.records import remember, write_ledger
@@ -91,7 +91,7 @@ class _CodeMending:
         remember(self.builder, self.bench, digest, text)
         theme = self.draft.world.ancestor(found.subject.now_from)
         source, release = (theme.slug, theme.release) if theme is not None else (record.source, record.release)
-        new = replace(record, source=source, release=release, digest=digest)
+        new = record.held_against(source, release, digest)
         self.records = ledger.change_records(self.records, [new])
 
     def call(self, unit: Unit | None, code: str) -> str:

@@ -121,7 +121,7 @@ def _settle_record(
     digest = content(data).digest
     remember(builder, bench, digest, data)
     made = record or Record(unit, e.subject.how, theme.slug, None, digest)
-    return replace(made, source=theme.slug, release=theme.release, digest=digest, why=why, sure="", alone_since="")
+    return replace(made.held_against(theme.slug, theme.release, digest), why=why, sure="")
 
 
 def _nothing_further_up(unit: Unit) -> ProtyponError:
@@ -142,5 +142,4 @@ def _settled_in_code(
     remember(builder, bench, digest, text)
     texts, o = texts_of(unit.kind), e.subject
     seen = texts.settle_record(world, record) if texts is not None else record
-    held = replace(seen, digest=digest, source=o.now_from or record.source, release=o.now)
-    return replace(held, why=why, sure="", alone_since="")
+    return replace(seen.held_against(o.now_from or record.source, o.now, digest), why=why, sure="")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
 from protypon.core.model.actions import Action
@@ -204,6 +204,10 @@ class Record:
     written: Written = Written()
     alone_since: str = ""
     """The release that had it no more when the maintainer said that the override stands alone; empty where that was not said."""
+
+    def held_against(self, source: str, release: str | None, digest: str) -> Record:
+        """The same override, compared from now on with another text of an ancestor, by its digest."""
+        return replace(self, source=source, release=release, digest=digest, alone_since="")
 
 
 @dataclass(frozen=True, slots=True)
