@@ -30,6 +30,10 @@ def render(page: Page, told: RescueTold, for_real: str) -> None:
     )
     if not told.stays and told.back:
         page.paragraph("followed before and after, child and parent come to the same", 0, STYLES["ok"])
+    if told.stays:
+        page.paragraph("what stays goes with the next update: take it over by hand, or say that it may go", 0)
+        page.next(for_real or command_line("settle", f"theme:{told.parent}", "--why", "what stays may go"), 0)
+        return
     first = told.children[0].child if len(told.children) == 1 else ""
     page.next(for_real or command_line("check", first), 0)
 

@@ -13,7 +13,7 @@ from protypon.core.actions.mend_code import Mended, mend_code
 from protypon.core.actions.records import choose
 from protypon.core.check.bench_findings import wrong_parent_name
 from protypon.core.check.check import check
-from protypon.core.check.examine import world_of
+from protypon.core.check.examine import present_world
 from protypon.core.check.file_findings import not_brought
 from protypon.core.check.name_findings import renamings
 from protypon.core.files.folder import Folder
@@ -150,7 +150,7 @@ def _register_sheet(bench: Bench, builder: PlanBuilder, child: Theme, row: Row, 
     prefix = register.folder + "/" if register.folder else ""
     names = list(child.values.get(register.field, ()))
     if register.lists == "replace" and not names:
-        world = world_of(bench, child, Snapshot.of_bench(bench), {})
+        world = present_world(bench, child, Snapshot.of_bench(bench), {})
         names = [name.removeprefix(prefix) for name, _ in world.resolver.files_registered(register)]
     _set_fields(bench, builder, child, {register.field: [*names, path.removeprefix(prefix)]})
     if surface != "site":
@@ -161,7 +161,7 @@ def _register_sheet(bench: Bench, builder: PlanBuilder, child: Theme, row: Row, 
 def _readdress(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     """Make relative addresses in a sheet or script find what they were plainly meant for."""
     path = unquote_path(row["file"])
-    world, rule = world_of(bench, child, Snapshot.of_bench(bench), {}), bench.platform.rule_of(path)
+    world, rule = present_world(bench, child, Snapshot.of_bench(bench), {}), bench.platform.rule_of(path)
     text, changes = mend_addresses(world, path, rule) if rule is not None else ("", [])
     if not changes:
         raise ProtyponError(
@@ -180,7 +180,7 @@ def _beside(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     new = os.path.join(folder, f"{child.slug}-{name}")
     if new in child.files:
         raise ProtyponError(f"{child.slug} has {quote_path(new)} already; nothing was changed", "rename yours by hand")
-    draft = Draft(world_of(bench, child, Snapshot.of_bench(bench), {}))
+    draft = Draft(present_world(bench, child, Snapshot.of_bench(bench), {}))
     draft = draft.with_file(new, draft.read(old)).with_file(old, None)
     rule = bench.platform.rule_of(new)
     register = next(iter(registers_of(bench.platform, rule.kind)), None) if rule is not None else None
@@ -214,7 +214,7 @@ def _bring(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
 
 def _old_name(bench: Bench, builder: PlanBuilder, child: Theme, row: Row) -> str:
     """Take the name of the theme that the child was made of out of what still has it."""
-    world = world_of(bench, child, Snapshot.of_bench(bench), {})
+    world = present_world(bench, child, Snapshot.of_bench(bench), {})
     told: list[str] = []
     for old, renamed in renamings(world, bench.all_themes):
         for path in dict.fromkeys([*renamed.texts, *renamed.moved]):

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from protypon.core.actions.records import remember, write_ledger
-from protypon.core.check.examine import world_of
+from protypon.core.check.examine import present_world, world_of
 from protypon.core.model.actions import Check
 from protypon.core.model.errors import ProtyponError
 from protypon.core.model.evidence import Evidence, text_of
@@ -34,29 +34,35 @@ class Mended:
 
 
 def mend_code(bench: Bench, builder: PlanBuilder, child: Theme, wanted: list[tuple[str, Row]]) -> list[Mended]:
-    """Carry out the mechanical steps of units inside code. Raises ProtyponError where one does not come out."""
+    """Carry out the mechanical steps of units inside code. Raises ProtyponError where one does not come out.
+
+    Overrides are brought up to their parents as released; then what else is found is mended as the site runs, which is
+    something else where a parent was edited in its folder.
+    """
     if not wanted:
         return []
     snapshot = Snapshot.of_bench(bench)
-    work = _CodeMending(
-        bench, builder, snapshot, Draft(world_of(bench, child, snapshot, {})), dict(bench.records(child))
-    )
-    told = []
+    world = world_of(bench, child, snapshot, {})
+    work = _CodeMending(bench, builder, snapshot, Draft(world), dict(bench.records(child)))
+    told: dict[str, Mended] = {}
+    units = {name: Unit.parse(name) for name, _ in wanted if name.partition(":")[0] in KINDS.keys() - DOES.keys()}
+    for name, unit in units.items():
+        if unit in work.records:
+            told[name] = Mended(name, work.override(unit))
+    present = present_world(bench, child, snapshot, {}, world)
+    if present is not world:
+        work.draft = Draft(present, work.draft.files, work.draft.values)
     for name, row in wanted:
         kind = name.partition(":")[0]
         if kind in DOES:
             work.draft, done = by_call(work.draft, kind, unquote_path(row["file"]))
-            told.append(Mended(name, done))
-            continue
-        unit = Unit.parse(name) if kind in KINDS else None
-        if unit is not None and unit in work.records:
-            told.append(Mended(name, work.override(unit)))
-        else:
-            told.append(Mended(name, work.call(unit, row["code"])))
+            told[name] = Mended(name, done)
+        elif name not in told:
+            told[name] = Mended(name, work.call(units.get(name), row["code"]))
     work.draft.put_into(builder)
     if work.records != bench.records(child):
         write_ledger(builder, child, work.records)
-    return told
+    return [told[name] for name, _ in wanted]
 
 
 class _CodeMending:

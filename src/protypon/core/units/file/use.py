@@ -127,6 +127,9 @@ def _use_of_sheet(world: World, path: str, registers: list[Register]) -> Use:
         return Use("unknown", "no manifest registers it, and a site can do so where Protypon can't look")
     if register.lists == "call":
         return _called_for(world, path, register)
+    unread = next((t for t in world.lineage.themes if t.problems and register.field not in t.values), None)
+    if unread is not None:
+        return Use("unknown", f"the manifest of {unread.slug} can't be read, and may register it")
     where = f"{register.field} in the manifest of {world.child.slug}"
     return Use("no", f"it is not registered: {where} does not name it, and nothing imports it", True)
 
