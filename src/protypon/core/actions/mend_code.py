@@ -62,7 +62,7 @@ def mend_code(bench: Bench, builder: PlanBuilder, child: Theme, wanted: list[tup
     work.draft.put_into(builder)
     if work.records != bench.records(child):
         write_ledger(builder, child, work.records)
-    return [told[name] for name, _ in wanted]
+    return list(told.values())
 
 
 class _CodeMending:
