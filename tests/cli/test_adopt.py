@@ -12,6 +12,8 @@ LINES = [f"<p>line {n} of the tide table</p>\n" for n in range(10)]
 
 
 class AdoptTest(BenchCase):
+    types_steps = True
+
     RELEASES: ClassVar[tuple[str, ...]] = ("1.0", "2.0", "3.0")
 
     def setUp(self) -> None:

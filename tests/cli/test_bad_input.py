@@ -126,6 +126,8 @@ class ArchiveTest(BenchCase):
 
 
 class ManifestTest(BenchCase):
+    types_steps = True
+
     def broken(self, text: str | bytes, *words: str) -> None:
         """A child with a broken manifest: told with line and column, and the platform would not load it."""
         self.put("themes/gull/quay.toml", text)

@@ -56,6 +56,8 @@ class CodeCase(BenchCase):
 
 
 class FindingTest(CodeCase):
+    types_steps = True
+
     def test_a_second_declaration_stops_the_site_and_a_guarded_one_gives_way(self) -> None:
         self.themes("function tide() {}", "function TIDE() {}")
         told = self.found()["declared-twice"]
@@ -307,6 +309,8 @@ class PointsTest(CodeCase):
 
 class QuaysideTest(BenchCase):
     """The same on the platform whose code is Python and whose pages are Jinja templates."""
+
+    types_steps = True
 
     def bench_with(
         self, base: str, kid: str, page: str = "{{ ring('board', 1) }}{{ pass_on('toll', 5) }}"

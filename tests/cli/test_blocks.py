@@ -23,6 +23,8 @@ MAIN = "block:pages/home.html#main"
 
 
 class BlockTest(BenchCase):
+    types_steps = True
+
     def setUp(self) -> None:
         super().setUp()
         self.started({"pages/base.html": BASE, "pages/home.html": HOME})

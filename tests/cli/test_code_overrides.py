@@ -66,6 +66,8 @@ GUARDED = (
 
 @PHP
 class FunctionTest(CodeCase):
+    types_steps = True
+
     def test_a_guarded_function_is_copied_under_its_name(self) -> None:
         self.start(GUARDED)
         said = self.ok("override", "function:coast_greeting", "--why", "our own words")
@@ -160,6 +162,8 @@ class FunctionTest(CodeCase):
 @PHP
 class UpdateTest(CodeCase):
     """A function that was replaced, and what a release can do to it."""
+
+    types_steps = True
 
     def begun(self, parent: str = ATTACHED) -> None:
         self.start(parent)
@@ -325,6 +329,8 @@ class UpdateTest(CodeCase):
 
 @PHP
 class HookTest(CodeCase):
+    types_steps = True
+
     def begun(self, *options: str, parent: str = ATTACHED) -> None:
         self.start(parent)
         self.ok("override", "hook:gate#coast_greeting", *options)

@@ -12,6 +12,8 @@ from tests.support import BenchCase, theme
 
 
 class FindingsTest(BenchCase):
+    types_steps = True
+
     def test_a_theme_that_somebody_updated(self) -> None:
         self.started({"pages/home.html": "one\n"})
         self.parent({"pages/home.html": "two\n"}, "1.1.0")

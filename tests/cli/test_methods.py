@@ -41,6 +41,8 @@ def parent(way: str, moment: str, order: int, name: str = "ring") -> str:
 
 @PHP
 class MethodsTest(CodeCase):
+    types_steps = True
+
     def at_gate(self) -> list[Any]:
         return self.page()["points"].get("gate", [])
 

@@ -15,6 +15,8 @@ PHP = unittest.skipUnless(shutil.which("php"), "there is no PHP interpreter here
 
 
 class NextStepTest(BenchCase):
+    types_steps = True
+
     def type_them(self, *check: str) -> dict[str, int]:
         """Type each next step of a check in a copy of the bench; how often each command was named."""
         report = json.loads(self.run_command("check", "--format", "json", *check).stdout)

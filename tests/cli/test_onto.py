@@ -21,6 +21,8 @@ QUAY = {
 
 
 class OntoTest(BenchCase):
+    types_steps = True
+
     def setUp(self) -> None:
         super().setUp()
         self.parent(PIER)

@@ -33,6 +33,8 @@ function pier_board() { show_board('notice', 'wide'); }
 class PlatformCase(BenchCase):
     """A bench with a parent ``pier`` and a child ``gull`` on a platform of ``tests/platforms``."""
 
+    types_steps = True
+
     def begun(self, platform: str, files: dict[str, str]) -> None:
         self.put(f"{platform}.toml", (PLATFORMS / f"{platform}.toml").read_text("utf-8"))
         for path, text in files.items():

@@ -26,6 +26,8 @@ UNIT = "rule:styles/site.css#"
 
 
 class RulesCase(BenchCase):
+    types_steps = True
+
     def theme(self, site: str = SITE, home: str = HOME, release: str = "1.0.0", root: Path | None = None) -> str:
         manifest = (
             f'[theme]\nslug = "pier"\ntitle = "Pier"\nrelease = "{release}"\n\n[sheets]\nsite = ["styles/site.css"]\n'

@@ -20,6 +20,8 @@ def text(value: Any) -> str:
 
 
 class SettingsCase(BenchCase):
+    types_steps = True
+
     def begun(self, old: Any = OLD) -> None:
         self.parent({"settings.json": text(old), "lang/en.json": '{"site.title": "Pier"}\n'})
         self.ok("init", "--platform", "quayside")
@@ -82,6 +84,8 @@ class OverrideTest(SettingsCase):
 
 class CatalogueTest(BenchCase):
     """Words in message catalogues, on a platform that lays them over each other."""
+
+    types_steps = True
 
     OLD = '#: pages/home.html:3\nmsgid "Lamp"\nmsgstr "Lampe"\n\nmsgid "Tide"\nmsgstr "Flut"\n'
 

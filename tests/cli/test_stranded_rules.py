@@ -12,6 +12,8 @@ SITE = ":root { --sea: navy; --sand: ivory; }\n.menu { color: var(--sea) }\n"
 
 
 class StrandedRulesTest(BenchCase):
+    types_steps = True
+
     def begun(self, own: str) -> None:
         self.parent({"parts/menu.html": MENU, "pages/home.html": '{% include "parts/menu.html" %}\n'}, "1.0.0")
         self.put("themes/pier/styles/site.css", SITE)

@@ -13,6 +13,8 @@ SITE = ".menu a { color: navy; padding: 1px 2px }\n.lamp { margin: 0 !important;
 
 
 class StylesTest(BenchCase):
+    types_steps = True
+
     def begun(self, own: str, site: str = SITE, sheets: str = '["styles/site.css", "styles/late.css"]') -> None:
         manifest = f'[theme]\nslug = "pier"\ntitle = "Pier"\nrelease = "1.0.0"\n\n[sheets]\nsite = {sheets}\n'
         files = {

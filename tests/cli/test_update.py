@@ -13,6 +13,8 @@ PAGE = '{% include "parts/foot.html" %}\n'
 
 
 class UpdateTest(BenchCase):
+    types_steps = True
+
     def release(self, files: dict[str, str | bytes], release: str = "2.0.0") -> str:
         """A release beside the bench; returns its path."""
         return str(self.parent(files, release, root=self.root / release))
