@@ -36,6 +36,8 @@ from protypon.core.units.registry import is_in_code
 Row = dict[str, Any]
 ASKED_FOR = ("outranked", "sheet-instead")
 """Findings of what may well be meant as it is: mended where they are named, and not with all others, for the page then looks otherwise."""
+MOVING = ("rename", "sheet-instead")
+"""What gives a file another name."""
 PARENT_NAMES = ("parent-wrong-case", "parent-by-title")
 BY_CODE = (*PARENT_NAMES, "release-stands-still")
 """Findings of which there is one a theme: they are mended by their code."""
@@ -49,16 +51,17 @@ def plan_mend(bench: Bench, child: Theme, wanted: Iterable[str]) -> tuple[Plan, 
     steps = _steps(report, bench.platform)
     names = [_step_named(name, steps, child) for name in wanted]
     builder = PlanBuilder(bench.folder)
-    chosen = names or [name for name, (code, _) in steps.items() if code not in ASKED_FOR]
-    told = [
-        Mended(name, _MENDERS[steps[name][0]](bench, builder, child, steps[name][1]))
-        for name in chosen
-        if steps[name][0] in _MENDERS
-    ]
-    told += mend_code(
-        bench, builder, child, [(name, steps[name][1]) for name in chosen if steps[name][0] not in _MENDERS]
-    )
+    chosen = [(name, by, row) for name in names or steps for by, row in _to_do(steps[name], bool(names)).items()]
+    told = [Mended(name, _MENDERS[by](bench, builder, child, row)) for name, by, row in chosen if by in _MENDERS]
+    told += mend_code(bench, builder, child, [(name, row) for name, by, row in chosen if by not in _MENDERS])
     return builder.plan(f"mend {' '.join(map(shlex.quote, names or steps))} --child {child.slug}"), told
+
+
+def _to_do(menders: dict[str, Row], is_named: bool) -> dict[str, Row]:
+    """What is done about one name at once: all that is asked for; what moves the file alone, for then it is looked at again."""
+    wanted = {mender: row for mender, row in menders.items() if is_named or mender not in ASKED_FOR}
+    moving = next((mender for mender in MOVING if mender in wanted), None)
+    return wanted if moving is None else {moving: wanted[moving]}
 
 
 def _step_named(typed: str, steps: Iterable[str], child: Theme) -> str:
@@ -88,25 +91,24 @@ def plan_parent_name(bench: Bench, theme: Theme) -> tuple[Plan, list[Mended]]:
     return builder.plan(f"mend {code} --child {theme.slug}"), [Mended(code, done)]
 
 
-def _steps(report: Row, platform: Platform) -> dict[str, tuple[str, Row]]:
-    """What can be mended: the name that is typed -> (which mender, the row of the report)."""
-    steps: dict[str, tuple[str, Row]] = {}
+def _steps(report: Row, platform: Platform) -> dict[str, dict[str, Row]]:
+    """What can be mended: the name that is typed -> its menders, each with the row of the report that it is for."""
+    steps: dict[str, dict[str, Row]] = {}
     for row in report["overrides"]:
         if is_in_code(Unit.parse(row["unit"])):
             if isinstance(unpack_words(row["next"]), Mend):
-                steps[row["unit"]] = ("in code", row)
+                steps[row["unit"]] = {"in code": row}
             continue
         if row["verdict"] == "idle" and isinstance(unpack_words(row["next"]), Mend):
             stray = unquote_path(row["file"]) != Unit.parse(row["unit"]).path
-            steps[row["unit"]] = ("rename" if stray else _registering(platform, row["unit"]), row)
+            steps[row["unit"]] = {"rename" if stray else _registering(platform, row["unit"]): row}
     for row in report["findings"]:
         step = unpack_words(row["next"])
-        if row["code"] == "never-loaded" and isinstance(step, Mend):
-            steps[step.what] = (_registering(platform, step.what), row)
-        elif isinstance(step, Mend):
-            steps.setdefault(step.what, (row["code"], row))
+        if isinstance(step, Mend):
+            mender = _registering(platform, step.what) if row["code"] == "never-loaded" else row["code"]
+            steps.setdefault(step.what, {}).setdefault(mender, row)
         elif row["code"] in BY_CODE:
-            steps[row["code"]] = (row["code"], row)
+            steps[row["code"]] = {row["code"]: row}
     return steps
 
 
