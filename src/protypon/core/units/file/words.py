@@ -80,9 +80,8 @@ def _fatal(e: Evidence, s: NextSteps) -> Said:
 
 def _missing(e: Evidence, s: NextSteps) -> Said:
     o = e.subject
-    return f"the ledger says {quote_path(o.file)} was taken from {_taken_label(o)}, and the file is gone", s.to_unit(
-        Drop, e
-    )
+    because = f"the ledger says {quote_path(o.file)} was taken from {_taken_label(o)}, and the file is gone"
+    return because, s.to_unit(Drop, e)
 
 
 def _idle(e: Evidence, s: NextSteps) -> Said:
