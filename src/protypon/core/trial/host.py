@@ -199,6 +199,7 @@ class Host:
         return tables, left
 
     def _effect(self, meaning: Roles, roles: Roles, rest: list[Any]) -> Any:
+        """Do what a meaning does: the method of that name."""
         does: Callable[..., Any] = getattr(self, "_" + meaning["does"].replace("-", "_"))
         return does(meaning, roles, rest)
 
@@ -320,7 +321,7 @@ class Host:
     def _clear(self, meaning: Roles, roles: Roles, rest: list[Any]) -> None:
         self.points[roles["point"]] = []
 
-    def _is_attached(self, meaning: Roles, roles: Roles, rest: list[Any]) -> bool:
+    def _attached(self, meaning: Roles, roles: Roles, rest: list[Any]) -> bool:
         return any(_same(row[2], roles.get("callback")) for row in self.points.get(roles["point"], []))
 
     def in_order(self, point: Any) -> list[tuple[Any, int, Any, Any]]:
