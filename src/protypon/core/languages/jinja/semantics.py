@@ -53,15 +53,5 @@ def bases(name: str) -> tuple[str, ...] | None:
 
 
 __all__ = [
-    "constant",
-    "contract",
-    "entries",
-    "fit_value",
-    "item",
-    "literal_value",
-    "takes_texts",
-    "text",
-    "truth",
-    "with_item",
-    "without_item",
-]
+    "constant", "contract", "entries", "fit_value", "item", "literal_value", "takes_texts", "text", "truth", "with_item", "without_item",
+]  # fmt: skip
